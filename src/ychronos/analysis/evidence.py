@@ -1,0 +1,159 @@
+"""All that later decisions need of a recording, gathered once and kept.
+
+Evidence depends on the recording alone, never on decisions, so it is cached by the recording's content hash
+and :data:`VERSION`; every decision can be made again from it in a moment.
+"""
+
+from __future__ import annotations
+
+import os
+import zipfile
+from collections.abc import Callable
+from dataclasses import dataclass, fields
+from pathlib import Path
+
+import numpy as np
+
+from ..audio.decode import Cancelled
+from ..audio.recording import SILENCE, Recording
+from . import chordnet, notes, pulsenet, spectra, tuning
+from .spectra import Array
+
+VERSION = 3  # raise it when anything that makes evidence changes
+SHORTEST = 4.0  # seconds that a recording must last to be analysed
+CACHE_LIMIT = 400 << 20  # bytes kept in the cache folder
+Progress = Callable[[str, float], None]
+
+
+class AnalysisError(Exception):
+    """A recording that cannot be analysed; the text is one sentence for the user."""
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Arrays by frame; see the modules they come from. All float16 but the histogram."""
+
+    cents: float
+    tuning_confidence: float
+    tuning_histogram: Array
+    bands: Array
+    notes: Array
+    beat: Array
+    bar: Array
+    period: Array
+    meter: Array
+    chord: Array
+    bass: Array
+    pitch_classes: Array
+
+    def pulse(self) -> pulsenet.PulseEvidence:
+        return pulsenet.PulseEvidence(*(np.asarray(a, np.float32) for a in (self.beat, self.bar, self.period, self.meter)))
+
+    def harmony(self) -> chordnet.HarmonyEvidence:
+        return chordnet.HarmonyEvidence(*(np.asarray(a, np.float32) for a in (self.chord, self.bass, self.pitch_classes)))
+
+
+def check_usable(recording: Recording) -> None:
+    """Raise :class:`AnalysisError` for a recording in which there is nothing to find."""
+    if recording.silent:
+        raise AnalysisError("The recording is silent from beginning to end, so there is nothing to analyse.")
+    if recording.duration < SHORTEST:
+        raise AnalysisError(
+            f"The recording lasts {recording.duration:.1f} s; at least {SHORTEST:.0f} s are needed to find a count."
+        )
+
+
+def gather(recording: Recording, progress: Progress = lambda *_: None, cancelled: Callable[[], bool] = lambda: False) -> Evidence:
+    """Compute the evidence of a recording.
+
+    Raises
+    ------
+    AnalysisError
+        for a silent or very short recording.
+    Cancelled
+        when ``cancelled()`` became true.
+    """
+    check_usable(recording)
+
+    def stage(name: str, first: float, last: float) -> Callable[[float], None]:
+        def tick(share: float) -> None:
+            if cancelled():
+                raise Cancelled
+            progress(name, first + (last - first) * share)
+
+        tick(0.0)
+        return tick
+
+    signal = recording.mono
+    peak = float(np.abs(recording.peaks).max())
+    if peak < 0.05:  # a very quiet transfer: bring it up, so that floors mean the same for it
+        signal = signal * (0.5 / max(peak, SILENCE))
+    found = tuning.estimate(signal, stage("Where A is", 0.0, 0.12))
+    bands = spectra.bands(signal, stage("Attacks", 0.12, 0.3))
+    pitch = spectra.pitch(signal, found.cents, stage("Notes", 0.3, 0.55))
+    amounts = notes.activations(pitch, stage("Notes", 0.55, 0.65))
+    stage("Pulse", 0.65, 0.75)(0.0)
+    pulse = pulsenet.run(bands, amounts)
+    stage("Chords", 0.75, 1.0)(0.0)
+    harmony = chordnet.run(pitch)
+    stage("Chords", 0.99, 1.0)(1.0)
+    half = np.float16
+    return Evidence(
+        cents=found.cents,
+        tuning_confidence=found.confidence,
+        tuning_histogram=found.histogram.astype(np.float32),
+        bands=np.minimum(bands, 6e4).astype(half),
+        notes=np.minimum(amounts, 6e4).astype(half),
+        beat=pulse.beat.astype(half),
+        bar=pulse.bar.astype(half),
+        period=pulse.period.astype(half),
+        meter=pulse.meter.astype(half),
+        chord=np.maximum(harmony.chord, -60).astype(half),
+        bass=np.maximum(harmony.bass, -60).astype(half),
+        pitch_classes=np.clip(harmony.notes, -60, 60).astype(half),
+    )
+
+
+# ---------------------------------------------------------------- the cache
+
+
+def _place(folder: Path, sha256: str) -> Path:
+    return folder / f"{sha256}-{VERSION}.npz"
+
+
+def cached(folder: Path | None, sha256: str) -> Evidence | None:
+    """Evidence kept earlier for a recording, or None; a damaged entry counts as none."""
+    if folder is None:
+        return None
+    path = _place(folder, sha256)
+    try:
+        with np.load(path) as data:
+            values = {f.name: data[f.name] for f in fields(Evidence)}
+        os.utime(path)
+    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
+        return None
+    for name in ("cents", "tuning_confidence"):
+        values[name] = float(values[name])
+    return Evidence(**values)
+
+
+def keep(folder: Path | None, sha256: str, evidence: Evidence) -> None:
+    """Keep evidence; the longest unused entries go when the folder grows too large. A full or read-only
+    disk only means that nothing is kept."""
+    if folder is None:
+        return
+    path = _place(folder, sha256)
+    part = path.with_suffix(f".{os.getpid()}.part")
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        with open(part, "wb") as file:
+            np.savez(file, **{f.name: getattr(evidence, f.name) for f in fields(Evidence)})
+        os.replace(part, path)
+        entries = sorted(folder.glob("*.npz"), key=lambda p: p.stat().st_mtime, reverse=True)
+        total = 0
+        for entry in entries:
+            total += entry.stat().st_size
+            if total > CACHE_LIMIT and entry != path:
+                entry.unlink(missing_ok=True)
+    except OSError:
+        part.unlink(missing_ok=True)

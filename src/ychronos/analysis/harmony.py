@@ -1,0 +1,208 @@
+"""Chords and their bass on the grid.
+
+Method: the net's log probabilities are averaged over each part of a beat; a hidden Markov model over chords
+with a sounding bass decides the sequence. A change costs, more off the beat and less on a bar line. Stated
+chords are hard constraints. Forward and backward sums give each chord's probability and its rivals'
+(tempered, because neighbouring frames are not independent witnesses).
+Conventions: segments are parts of beats, ``edges`` their limits in seconds; chords as in :mod:`chordnet`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..theory.chord import NO_CHORD, QUALITIES, Chord
+from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
+from .spectra import PITCH_RATE
+
+BASS_WEIGHT = 0.7
+NOTES_WEIGHT = 0.5
+INVERSION_COST = 0.3
+CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
+TEMPERATURE = 3.0
+RIVALS = 4
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Decided:
+    """A chord over segments ``first`` .. ``last`` (exclusive) with its probability and rivals'."""
+
+    first: int
+    last: int
+    chord: Chord
+    confidence: float
+    rivals: tuple[tuple[Chord, float], ...]
+
+
+@dataclass(frozen=True)
+class _States:
+    chords: tuple[Chord, ...]  # with bass
+    plain: NDArray[np.int_]  # index into CHORDS of each state
+    bass: NDArray[np.int_]  # 0..11, 12 for none
+    inverted: NDArray[np.bool_]
+
+
+@lru_cache(maxsize=1)
+def _states() -> _States:
+    chords: list[Chord] = []
+    plain, bass = [], []
+    for index, chord in enumerate(CHORDS):
+        if chord.root is None:
+            chords.append(NO_CHORD)
+            plain.append(index)
+            bass.append(12)
+            continue
+        tones = {(chord.root + i) % 12 for i in QUALITIES[chord.quality].intervals if i != 2 or chord.quality == "sus2"}
+        if chord.quality in ("maj", "min"):
+            tones |= {(chord.root + 10) % 12, (chord.root + 2) % 12}
+        if chord.quality == "maj":
+            tones.add((chord.root + 11) % 12)
+        for b in [chord.root, *sorted(tones - {chord.root})]:
+            chords.append(Chord(chord.root, chord.quality, b))
+            plain.append(index)
+            bass.append(b)
+    return _States(
+        tuple(chords), np.array(plain), np.array(bass), np.array([c.bass is not None for c in chords])
+    )
+
+
+@lru_cache(maxsize=1)
+def _note_matrix() -> Floats:
+    """(len(CHORDS), 12): +1 where a chord has a note, else 0."""
+    out = np.zeros((len(CHORDS), 12))
+    for i, chord in enumerate(CHORDS):
+        out[i, sorted(chord.pitch_classes)] = 1
+    return out
+
+
+def segment_means(frames: NDArray[np.float32], edges: Floats) -> Floats:
+    """Means of frame values (T, n) between fractional frame limits: (len(edges) - 1, n)."""
+    sums = np.concatenate([np.zeros((1, frames.shape[1])), np.cumsum(frames, axis=0, dtype=np.float64)])
+    at = np.clip(edges * PITCH_RATE + 0.5, 0, len(frames))
+    low = np.minimum(np.floor(at).astype(int), len(frames) - 1)
+    part = (at - low)[:, None]
+    value = sums[low] * (1 - part) + sums[low + 1] * part
+    width = np.maximum(np.diff(at), 1e-3)[:, None]
+    return np.asarray(np.diff(value, axis=0) / width)
+
+
+def observations(evidence: HarmonyEvidence, edges: Floats) -> Floats:
+    """Log scores (segments, states) of every chord with every bass."""
+    states = _states()
+    chord = segment_means(evidence.chord, edges)
+    bass = segment_means(evidence.bass, edges)
+    odds = segment_means(np.clip(evidence.notes, -6, 6).astype(np.float32), edges)
+    sounding, missing = -np.logaddexp(0, -odds), -np.logaddexp(0, odds)
+    has = _note_matrix()
+    notes = (sounding @ has.T + missing @ (1 - has).T) / 3.0
+    notes[:, -1] = missing.sum(1) / 3.0
+    score = chord + NOTES_WEIGHT * notes
+    return np.asarray(score[:, states.plain] + BASS_WEIGHT * bass[:, states.bass] - INVERSION_COST * states.inverted)
+
+
+def decide(
+    evidence: HarmonyEvidence,
+    edges: Floats,
+    on_beat: NDArray[np.bool_],
+    on_one: NDArray[np.bool_],
+    stated: Mapping[int, Chord] | None = None,
+) -> list[Decided]:
+    """Chords over the segments between ``edges``; ``stated`` fixes the chord of single segments."""
+    score = observations(evidence, edges)
+    states = _states()
+    cost = CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one
+    forced: dict[int, int] = {}
+    for segment, chord in (stated or {}).items():
+        state = _nearest_state(chord)
+        forced[segment] = state
+        score[segment] -= 1e5
+        score[segment, state] += 1e5
+    path = _best_path(score, cost)
+    chance = _posterior(score, cost)
+    plain = np.zeros((len(score), len(CHORDS)))
+    np.add.at(plain.T, states.plain, chance.T)
+    out: list[Decided] = []
+    first = 0
+    for i in range(1, len(path) + 1):
+        if i < len(path) and path[i] == path[first]:
+            continue
+        share = plain[first:i].mean(0)
+        mine = states.plain[path[first]]
+        order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine][:RIVALS]
+        rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order if share[k] > 0.01)
+        out.append(Decided(first, i, states.chords[path[first]], float(min(1.0, share[mine])), rivals))
+        first = i
+    return out
+
+
+def _with_bass(chord: Chord, chance: Floats, plain: int) -> Chord:
+    states = _states()
+    mine = np.flatnonzero(states.plain == plain)
+    return states.chords[mine[int(chance[:, mine].sum(0).argmax())]]
+
+
+def _nearest_state(chord: Chord) -> int:
+    """The state of a chord, or of the heard one that shares most of its notes, root first."""
+    states = _states()
+    if chord in states.chords:
+        return states.chords.index(chord)
+    want = chord.pitch_classes
+
+    def likeness(other: Chord) -> tuple[bool, bool, float]:
+        have = other.pitch_classes
+        return (
+            other.root == chord.root,
+            other.sounding_bass == chord.sounding_bass,
+            len(want & have) / max(1, len(want | have)),
+        )
+
+    return max(range(len(states.chords)), key=lambda i: likeness(states.chords[i]))
+
+
+def _best_path(score: Floats, cost: Floats) -> NDArray[np.int_]:
+    count, width = score.shape
+    stay = np.arange(width, dtype=np.int32)
+    back = np.zeros((count, width), np.int32)
+    value = score[0].copy()
+    for t in range(1, count):
+        best = int(value.argmax())
+        jump = value[best] - cost[t]
+        better = value < jump
+        back[t] = np.where(better, best, stay)
+        value = np.where(better, jump, value) + score[t]
+    path = np.zeros(count, int)
+    path[-1] = int(value.argmax())
+    for t in range(count - 1, 0, -1):
+        path[t - 1] = back[t, path[t]]
+    return path
+
+
+def _posterior(score: Floats, cost: Floats) -> Floats:
+    """Tempered probabilities (segments, states)."""
+    count, width = score.shape
+    likelihood = np.exp((score - score.max(1, keepdims=True)) / TEMPERATURE)
+    jump = np.exp(-cost / TEMPERATURE)
+    forward = np.empty((count, width))
+    forward[0] = likelihood[0] / likelihood[0].sum()
+    for t in range(1, count):
+        row = likelihood[t] * (forward[t - 1] + jump[t])
+        forward[t] = row / row.sum()
+    backward = np.empty((count, width))
+    backward[-1] = 1.0
+    for t in range(count - 2, -1, -1):
+        ahead = likelihood[t + 1] * backward[t + 1]
+        row = ahead + jump[t + 1] * ahead.sum()
+        backward[t] = row / row.sum()
+    both = forward * backward
+    return np.asarray(both / both.sum(1, keepdims=True))
+
+
+def heard(quality: str) -> bool:
+    """Whether the analysis itself can decide for a quality."""
+    return quality in QUALITIES_HEARD

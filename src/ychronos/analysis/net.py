@@ -1,0 +1,48 @@
+"""Small trained nets in plain NumPy: reading weights and running the layers.
+
+The weights come from ``training/`` (float16 in an .npz beside this module); a test compares this forward
+pass with outputs stored at training time.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib import resources
+
+import numpy as np
+
+from .spectra import Array
+
+
+@lru_cache(maxsize=4)
+def weights(name: str) -> dict[str, Array]:
+    """Arrays of ``weights/NAME.npz`` as float32."""
+    with resources.files("ychronos.analysis").joinpath("weights", f"{name}.npz").open("rb") as file:
+        data = np.load(file)
+        return {key: data[key].astype(np.float32) for key in data.files}
+
+
+def conv(x: Array, kernel: Array, bias: Array, dilation: int = 1) -> Array:
+    """Convolution over time with zero padding: x (T, in), kernel (taps, in, out), odd taps."""
+    taps = len(kernel)
+    reach = taps // 2 * dilation
+    out = np.broadcast_to(bias, (len(x), kernel.shape[2])).astype(np.float32)
+    for tap in range(taps):
+        shift = tap * dilation - reach
+        first, last = max(0, -shift), min(len(x), len(x) - shift)
+        if last > first:
+            out[first:last] += x[first + shift : last + shift] @ kernel[tap]
+    return out
+
+
+def elu(x: Array) -> Array:
+    return np.where(x > 0, x, np.expm1(np.minimum(x, 0))).astype(np.float32)
+
+
+def log_softmax(x: Array, axis: int = -1) -> Array:
+    top = x.max(axis=axis, keepdims=True)
+    return np.asarray(x - top - np.log(np.exp(x - top).sum(axis=axis, keepdims=True)), np.float32)
+
+
+def sigmoid(x: Array) -> Array:
+    return np.asarray(1 / (1 + np.exp(-np.clip(x, -30, 30))), np.float32)

@@ -1,0 +1,269 @@
+"""From a recording to a song: the only place that knows the order of the analysis.
+
+``analyse`` gathers evidence (or takes it from the cache) and decides everything; ``redecide`` decides again
+from evidence around what the user has stated. Both are pure but for the cache.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+
+from ..audio.decode import Cancelled
+from ..audio.recording import Recording
+from ..song.edits import snap_sections
+from ..song.grid import Bar, Grid, Position
+from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
+from ..theory.chord import Chord
+from . import bars, harmony, keys, pulse, sections
+from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
+
+FIRST_BEAT_FLOOR, LAST_BEAT_FLOOR = 0.2, 0.08  # activation that a first and a last beat must have
+SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
+DECIDING = 0.8  # share of the progress bar that gathering evidence takes
+
+OnResult = Callable[[Song], None]
+
+
+@dataclass(frozen=True)
+class Stated:
+    """What the user stated, as hard constraints; positions refer to ``grid``."""
+
+    chords: tuple[tuple[Position, Position, ChordSpan], ...] = ()
+    keys: tuple[KeySpan, ...] = ()
+    sections: tuple[Section, ...] = ()
+
+
+def analyse(
+    recording: Recording,
+    title: str,
+    progress: Progress = lambda *_: None,
+    cancelled: Callable[[], bool] = lambda: False,
+    cache: Path | None = None,
+    on_result: OnResult = lambda _: None,
+) -> tuple[Song, Evidence]:
+    """Analyse a recording; ``on_result`` gets the song as far as it is known after each stage.
+
+    Raises
+    ------
+    AnalysisError
+        a sentence on why the recording cannot be analysed.
+    Cancelled
+        when ``cancelled()`` became true.
+    """
+    evidence = cached(cache, recording.sha256)
+    if evidence is None:
+        evidence = gather(recording, lambda name, share: progress(name, DECIDING * share), cancelled)
+        keep(cache, recording.sha256, evidence)
+
+    def stage(name: str, share: float) -> None:
+        if cancelled():
+            raise Cancelled
+        progress(name, DECIDING + (1 - DECIDING) * share)
+
+    stage("Beats", 0.0)
+
+    def beat_tick(share: float) -> None:
+        stage("Beats", 0.5 * share)
+
+    grid = find_grid(evidence, beat_tick)
+    ref = RecordingRef(str(recording.path), recording.sha256, recording.duration, recording.note)
+    song = blank_song(title, ref, grid)
+    song = replace(song, ground=PitchGround(evidence.cents, evidence.tuning_confidence))
+    on_result(song)
+    stage("Chords", 0.5)
+    song = _with_lead_in(replace(song, chords=decide_chords(evidence, grid)))
+    on_result(song)
+    stage("Keys", 0.8)
+    song = replace(song, keys=decide_keys(song))
+    on_result(song)
+    stage("Sections", 0.85)
+    song = replace(song, sections=decide_sections(evidence, song.grid))
+    stage("Done", 1.0)
+    return song, evidence
+
+
+def redecide(song: Song, evidence: Evidence, bar_lines: bool = False) -> Song:
+    """The song decided again around all that is stated in it.
+
+    With ``bar_lines`` the bar lines (on the same beats) are decided again too, stated ones fixed.
+    """
+    grid = song.grid
+    if bar_lines:
+        ones = [start for _, start, bar in grid.walk() if bar.stated]
+        grid = _grid_of(evidence, np.array(grid.times[:-1]), grid.times[-1], ones)
+        song = replace(song, grid=grid, sections=snap_sections(song.sections, grid), checked=frozenset())
+    song = replace(song, chords=decide_chords(evidence, grid, song.chords))
+    if bar_lines:
+        song = _with_lead_in(song)
+        grid = song.grid
+    song = replace(song, keys=_keep_stated_keys(song.keys, decide_keys(song)))
+    fixed = [s for s in song.sections if s.stated]
+    decided = decide_sections(evidence, grid, fixed)
+    return replace(song, sections=decided)
+
+
+# ---------------------------------------------------------------- the grid
+
+
+def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None) -> Grid:
+    """Beats and bars of the part of the record in which somebody plays."""
+    pulse_evidence = evidence.pulse()
+    times = pulse.beats(pulse_evidence, tick)
+    strength = bars.at_beats(pulse_evidence.beat, times, 3)
+    loud = evidence.bands.astype(np.float32).sum(1)
+    sounding = bars.at_beats(loud > SOUND_FLOOR * np.percentile(loud, 90), times, 5) > 0
+    good_first = np.flatnonzero((strength > FIRST_BEAT_FLOOR) & sounding)
+    good_last = np.flatnonzero((strength > LAST_BEAT_FLOOR) & sounding)
+    if len(good_first) and len(good_last) and good_last[-1] - good_first[0] >= 2:
+        times = times[good_first[0] : good_last[-1] + 1]
+    if len(times) < 3:
+        raise AnalysisError("No count can be found in this recording: hardly anything in it repeats in time.")
+    end = times[-1] + float(np.median(np.diff(times[-5:])))
+    return _grid_of(evidence, times, end)
+
+
+def _grid_of(evidence: Evidence, times: bars.Floats, end: float, ones: Collection[int] = ()) -> Grid:
+    decided = bars.decide(evidence.pulse(), times, ones)
+    starts = [0, *(i for i in range(1, len(times)) if decided.position[i] == 1)]
+    stated = set(ones)
+    made: list[Bar] = []
+    for start, stop in zip(starts, [*starts[1:], len(times)], strict=True):
+        made.append(
+            Bar(
+                meter=bars.meter_of(int(decided.meter[start])),
+                beats=stop - start,
+                first=int(decided.position[start]),
+                confidence=float(decided.one[start]),
+                stated=start in stated,
+            )
+        )
+    return Grid(tuple(made), (*map(float, times), float(end)), 1 if made[0].first > 1 else 0)
+
+
+def _with_lead_in(song: Song) -> Song:
+    """Bars at the start in which nobody plays a chord are the count-in and get numbers below 1."""
+    grid = song.grid
+    if song.chords[0].chord.is_none and len(song.chords) > 1:
+        begins = song.chords[1].start
+        silent = sum(1 for i in range(len(grid.bars)) if grid.bar_range(i)[1] <= begins + Fraction(1, 2))
+        if grid.lead_in < silent <= 2 and silent < len(grid.bars):
+            return replace(song, grid=replace(grid, lead_in=silent))
+    return song
+
+
+# ---------------------------------------------------------------- chords, keys, sections on a grid
+
+
+def _parts(grid: Grid) -> tuple[list[Position], list[bool], list[bool]]:
+    """Positions of the segments that chords are decided on, and which are on a beat and on a one."""
+    positions: list[Position] = []
+    on_beat: list[bool] = []
+    on_one: list[bool] = []
+    for _, start, bar in grid.walk():
+        division = 1 if bar.meter.denominator == 8 and not bar.meter.compound else bar.meter.division
+        for beat in range(bar.beats):
+            for part in range(division):
+                positions.append(Fraction(start + beat) + Fraction(part, division))
+                on_beat.append(part == 0)
+                on_one.append(part == 0 and beat == 0 and bar.first == 1)
+    return positions, on_beat, on_one
+
+
+def decide_chords(evidence: Evidence, grid: Grid, known: tuple[ChordSpan, ...] = ()) -> tuple[ChordSpan, ...]:
+    """Chords on a grid; stated spans among ``known`` are kept exactly, marks stay where they were."""
+    positions, on_beat, on_one = _parts(grid)
+    edges = np.array([grid.clock(p) for p in [*positions, grid.end]])
+    ends = [*[s.start for s in known[1:]], grid.end]
+    fixed = [(s.start, e, s) for s, e in zip(known, ends, strict=bool(known)) if s.stated] if known else []
+    constraints: dict[int, Chord] = {}
+    for start, end, span in fixed:
+        for i, position in enumerate(positions):
+            if start <= position < end:
+                constraints[i] = span.chord
+    decided = harmony.decide(evidence.harmony(), edges, np.array(on_beat), np.array(on_one), constraints)
+    spans: dict[Position, ChordSpan] = {}
+    for d in decided:
+        spans[positions[d.first]] = ChordSpan(positions[d.first], d.chord, d.confidence, d.rivals)
+    for start, end, span in fixed:
+        inside = [p for p in spans if start <= p < end]
+        last = max((p for p in spans if p < end), default=None)
+        carried = spans[last] if last is not None else None
+        for p in inside:
+            del spans[p]
+        spans[start] = span
+        if end < grid.end and end not in spans and carried is not None:
+            spans[end] = replace(carried, start=end)
+    marks = {s.start: s for s in known if s.unsure and not s.stated}
+    for start, mark in marks.items():
+        if start in spans:
+            spans[start] = replace(spans[start], unsure=True, comment=mark.comment)
+    out: list[ChordSpan] = []
+    for start in sorted(spans):
+        span = spans[start]
+        if out and out[-1].chord == span.chord and out[-1].stated == span.stated and not span.unsure:
+            continue
+        out.append(span)
+    if out[0].start != 0:
+        out.insert(0, replace(out[0], start=Fraction(0)))
+    return tuple(out)
+
+
+def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:
+    """For each bar its chords with their share of the bar."""
+    out: list[list[tuple[Chord, float]]] = []
+    for i in range(len(song.grid.bars)):
+        start, end = song.grid.bar_range(i)
+        inside: list[tuple[Chord, float]] = []
+        for k in range(song.chord_index(start), len(song.chords)):
+            a, b = song.chord_range(k)
+            if a >= end:
+                break
+            inside.append((song.chords[k].chord, float((min(b, end) - max(a, start)) / (end - start))))
+        out.append(inside)
+    return out
+
+
+def decide_keys(song: Song) -> tuple[KeySpan, ...]:
+    return tuple(
+        KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in keys.decide(bar_chords(song))
+    )
+
+
+def _keep_stated_keys(known: tuple[KeySpan, ...], decided: tuple[KeySpan, ...]) -> tuple[KeySpan, ...]:
+    """Decided keys outside the stretches whose key the user stated."""
+    out = {k.start: k for k in decided}
+    for i, span in enumerate(known):
+        if span.stated:
+            end = known[i + 1].start if i + 1 < len(known) else None
+            inside = [s for s in out if s >= span.start and (end is None or s < end)]
+            for s in inside:
+                del out[s]
+            out[span.start] = span
+            if end is not None and end not in out:
+                out[end] = replace(known[i + 1])
+    return tuple(out[s] for s in sorted(out))
+
+
+def decide_sections(evidence: Evidence, grid: Grid, fixed: Collection[Section] = ()) -> tuple[Section, ...]:
+    """Sections on a grid; sections in ``fixed`` keep their beginnings and names."""
+    lead = min(grid.lead_in, len(grid.bars) - 1)
+    lines = np.array([grid.clock(s) for s in grid.starts[lead:]])
+    features = sections.describe(evidence.bands.astype(np.float32), evidence.notes.astype(np.float32), lines)
+    at_bar = {grid.bar_at(s.start) - lead: s for s in fixed if grid.bar_at(s.start) >= lead}
+    found = sections.decide(features, [b for b in at_bar if b > 0])
+    out: list[Section] = []
+    for d in found:
+        start = Fraction(0) if d.first == 0 else grid.bar_range(d.first + lead)[0]
+        known = at_bar.get(d.first)
+        if known is not None:
+            out.append(replace(known, start=start, material=d.letter))
+        else:
+            out.append(Section(start, d.name, d.letter, d.confidence))
+    names = {s.material: s.name for s in fixed for _ in [0] if s.material}
+    named = {o.material: o.name for o in out if o.stated}
+    return tuple(replace(o, name=named.get(o.material, o.name)) if names else o for o in out)

@@ -1,0 +1,121 @@
+"""Spectra that the other analysis modules look at.
+
+Two views of the sound, both computed in blocks so that memory stays bounded:
+*bands*, 50 frames a second of 60 log-compressed bands, for attacks and loudness; and *pitch*, 10.8 frames
+a second of a log-frequency spectrum with three bins a semitone, at the record's own tuning.
+Conventions: mono float32 at 22,050 Hz; frame i is centred on i * hop / rate seconds.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from functools import lru_cache
+
+import numpy as np
+import scipy.fft
+import scipy.sparse
+from numpy.typing import NDArray
+
+from ..audio.recording import ANALYSIS_RATE as RATE
+
+Array = NDArray[np.float32]
+
+BAND_HOP = 441
+BAND_FFT = 2048
+BAND_RATE = RATE / BAND_HOP  # 50 frames per second
+BANDS = 60
+PITCH_HOP = 2048
+PITCH_RATE = RATE / PITCH_HOP
+PITCH_LOW_FFT, PITCH_HIGH_FFT = 8192, 4096
+LOWEST_MIDI, OCTAVES, BINS = 24, 7, 3  # C1 .. B7, three bins a semitone
+SPLIT_MIDI = 55  # below it the long window, above it the short one
+PITCH_BINS = OCTAVES * 12 * BINS
+_FRAMES_AT_A_TIME = 512
+
+
+def frames(signal: Array, size: int, hop: int, start: int, stop: int) -> Array:
+    """Windows ``start..stop`` of a signal that is thought of as surrounded by silence: (n, size)."""
+    first = start * hop - size // 2
+    last = (stop - 1) * hop - size // 2 + size
+    left, right = max(0, -first), max(0, last - len(signal))
+    piece = signal[max(0, first) : min(len(signal), last)]
+    if left or right:
+        piece = np.pad(piece, (left, right))
+    return np.lib.stride_tricks.sliding_window_view(piece, size)[::hop]
+
+
+def magnitudes(
+    signal: Array, size: int, hop: int, tick: Callable[[float], None] = lambda _: None
+) -> Iterator[tuple[int, Array]]:
+    """(first frame, magnitude spectra (n, size // 2 + 1)) in blocks; a full-scale sine gives about 1."""
+    window = np.hanning(size + 1)[:-1].astype(np.float32)
+    window *= 2 / window.sum()
+    count = len(signal) // hop + 1
+    for start in range(0, count, _FRAMES_AT_A_TIME):
+        stop = min(count, start + _FRAMES_AT_A_TIME)
+        spectrum = scipy.fft.rfft(frames(signal, size, hop, start, stop) * window, axis=1)
+        yield start, np.abs(spectrum)
+        tick(stop / count)
+
+
+@lru_cache(maxsize=1)
+def _band_matrix() -> scipy.sparse.csr_matrix:
+    """Triangular bands, equally spaced on a scale that is linear below and logarithmic above 500 Hz."""
+    low, high = 40.0, 10000.0
+
+    def warp(f: NDArray[np.float64] | float) -> NDArray[np.float64]:
+        return np.asarray(np.arcsinh(np.asarray(f) / 250.0))
+
+    edges = np.sinh(np.linspace(warp(low), warp(high), BANDS + 2)) * 250.0
+    freq = np.arange(BAND_FFT // 2 + 1) * RATE / BAND_FFT
+    rise = (freq[None] - edges[:-2, None]) / (edges[1:-1] - edges[:-2])[:, None]
+    fall = (edges[2:, None] - freq[None]) / (edges[2:] - edges[1:-1])[:, None]
+    weights = np.maximum(0, np.minimum(rise, fall))
+    for row, centre in zip(weights, edges[1:-1], strict=True):
+        if not row.any():  # a band narrower than a bin takes the nearest bin
+            row[int(round(centre * BAND_FFT / RATE))] = 1.0
+    return scipy.sparse.csr_matrix((weights / weights.sum(1, keepdims=True)).astype(np.float32))
+
+
+def bands(signal: Array, tick: Callable[[float], None] = lambda _: None) -> Array:
+    """Magnitudes of :data:`BANDS` frequency bands, (frames, BANDS), linear scale."""
+    matrix = _band_matrix()
+    out = np.empty((len(signal) // BAND_HOP + 1, BANDS), np.float32)
+    for start, block in magnitudes(signal, BAND_FFT, BAND_HOP, tick):
+        out[start : start + len(block)] = (matrix @ block.T).T
+    return out
+
+
+@lru_cache(maxsize=8)
+def _pitch_matrix(size: int, cents: float, low: int, high: int) -> scipy.sparse.csr_matrix:
+    """Interpolating map from a linear spectrum to pitch bins ``low..high`` (bin 1 of 3 is in tune)."""
+    bins = np.arange(low, high)
+    midi = LOWEST_MIDI + (bins - 1) / BINS + cents / 100
+    half = 0.5 / BINS
+    rows, cols, values = [], [], []
+    resolution = RATE / size
+    for row, m in enumerate(midi):
+        f0, f1 = 440 * 2 ** ((m - half - 69) / 12), 440 * 2 ** ((m + half - 69) / 12)
+        centre, width = 0.5 * (f0 + f1), max(f1 - f0, resolution)
+        first, last = int(np.ceil((centre - width) / resolution)), int(np.floor((centre + width) / resolution))
+        for k in range(max(0, first), min(size // 2, last) + 1):
+            weight = 1 - abs(k * resolution - centre) / width
+            if weight > 0:
+                rows.append(row)
+                cols.append(k)
+                values.append(weight)
+    return scipy.sparse.csr_matrix(
+        (np.array(values, np.float32), (rows, cols)), shape=(len(bins), size // 2 + 1), dtype=np.float32
+    )
+
+
+def pitch(signal: Array, cents: float, tick: Callable[[float], None] = lambda _: None) -> Array:
+    """Log-frequency spectrum (frames, PITCH_BINS) of magnitudes, tuned ``cents`` away from A = 440 Hz."""
+    split = (SPLIT_MIDI - LOWEST_MIDI) * BINS
+    out = np.empty((len(signal) // PITCH_HOP + 1, PITCH_BINS), np.float32)
+    plan = ((PITCH_LOW_FFT, 0, split), (PITCH_HIGH_FFT, split, PITCH_BINS))
+    for part, (size, low, high) in enumerate(plan):
+        matrix = _pitch_matrix(size, round(cents, 2), low, high)
+        for start, block in magnitudes(signal, size, PITCH_HOP, lambda x, p=part: tick((p + x) / 2)):  # type: ignore[misc]
+            out[start : start + len(block), low:high] = (matrix @ block.T).T
+    return out

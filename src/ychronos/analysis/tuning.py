@@ -1,0 +1,81 @@
+"""Where A is: the record's offset from A4 = 440 Hz.
+
+Method: peaks of long-window spectra, interpolated to fractions of a bin; each peak votes for its distance
+from the nearest equal-tempered semitone. The votes live on a circle of 100 cents: their weighted circular
+mean is found, then refined by the votes near the mode, which drums, bends and vibrato do not move
+(circular tuning statistic: Dressler and Streich, "Tuning frequency estimation using circular statistics",
+ISMIR 2007).
+Conventions: cents in [-50, 50); confidence in [0, 1].
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..audio.recording import ANALYSIS_RATE as RATE
+from .spectra import Array, magnitudes
+
+FFT, HOP = 8192, 4096
+LOWEST, HIGHEST = 110.0, 2500.0  # Hz: below, a bin is too wide; above, few partials are in tune
+NEAR = 18.0  # cents around the mode that take part in the refined mean
+HISTOGRAM_STEP = 2.0  # cents
+
+
+@dataclass(frozen=True)
+class Tuning:
+    """``histogram`` is (50,) votes per 2 cents from -50 on, summing to 1."""
+
+    cents: float
+    confidence: float
+    histogram: NDArray[np.float64]
+
+
+def _votes(signal: Array, tick: Callable[[float], None]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    cents, weights = [], []
+    low, high = int(LOWEST * FFT / RATE), int(HIGHEST * FFT / RATE)
+    for _, block in magnitudes(signal, FFT, HOP, tick):
+        log = np.log(block[:, low - 1 : high + 2] + 1e-9)
+        middle, left, right = log[:, 1:-1], log[:, :-2], log[:, 2:]
+        floor = np.median(log, axis=1, keepdims=True) + 1.5
+        rows, cols = np.nonzero((middle > left) & (middle >= right) & (middle > floor))
+        if not len(rows):
+            continue
+        a, b, c = left[rows, cols], middle[rows, cols], right[rows, cols]
+        shift = 0.5 * (a - c) / (a - 2 * b + c - 1e-9)
+        frequency = (cols + low + shift) * RATE / FFT
+        midi = 69 + 12 * np.log2(frequency / 440)
+        cents.append(100 * (midi - np.round(midi)))
+        weights.append(np.exp(b) ** 0.5)
+    if not cents:
+        return np.zeros(0), np.zeros(0)
+    return np.concatenate(cents).astype(np.float64), np.concatenate(weights).astype(np.float64)
+
+
+def wrap(cents: NDArray[np.float64] | float) -> NDArray[np.float64]:
+    """Into [-50, 50)."""
+    return np.asarray((np.asarray(cents) + 50) % 100 - 50)
+
+
+def estimate(signal: Array, tick: Callable[[float], None] = lambda _: None) -> Tuning:
+    """The offset of a mono signal at 22,050 Hz; 0 cents with no confidence for one without pitch."""
+    cents, weights = _votes(signal, tick)
+    edges = np.arange(-50, 50 + HISTOGRAM_STEP, HISTOGRAM_STEP)
+    if not len(cents) or weights.sum() <= 0:
+        return Tuning(0.0, 0.0, np.full(len(edges) - 1, 1 / (len(edges) - 1)))
+    histogram = np.histogram(cents, edges, weights=weights)[0]
+    histogram = histogram / histogram.sum()
+    kernel = np.exp(-0.5 * (np.arange(-6, 7) * HISTOGRAM_STEP / 5.0) ** 2)
+    smooth = np.convolve(np.tile(histogram, 3), kernel, "same")[len(histogram) : 2 * len(histogram)]
+    centre = float(edges[int(np.argmax(smooth))] + HISTOGRAM_STEP / 2)
+    for _ in range(5):
+        away = wrap(cents - centre)
+        pull = weights * np.clip(1 - (away / NEAR) ** 2, 0, None)
+        if pull.sum() <= 0:
+            break
+        centre = float(wrap(centre + (pull * away).sum() / pull.sum()))
+    strength = abs((weights * np.exp(2j * np.pi * cents / 100)).sum()) / weights.sum()
+    return Tuning(centre, float(np.clip(strength * 2, 0, 1)), histogram)

@@ -1,0 +1,1 @@
+"""The window: views, audio output. Knows the core; nothing else knows it."""

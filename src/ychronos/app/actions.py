@@ -1,0 +1,165 @@
+"""Every user action in one table.
+
+Menus, the context menu, the shortcut page and the find-an-action box are made from it; nothing is wired
+anywhere else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QMenu, QMenuBar
+
+if TYPE_CHECKING:
+    from .window import Window
+
+MENUS = ("&File", "&Edit", "&Count", "&Sections", "&Listen", "&View", "&Help")
+
+
+@dataclass(frozen=True)
+class Entry:
+    """``context`` puts it into the sheet's context menu; ``line`` draws a separator before it."""
+
+    id: str
+    menu: str
+    words: str
+    keys: tuple[str, ...]
+    tip: str
+    run: Callable[[Window], None]
+    enabled: Callable[[Window], bool]
+    context: bool = False
+    line: bool = False
+    checked: Callable[[Window], bool] | None = None
+    sheet_only: bool = False  # its keys work only while the sheet has the focus
+
+
+def always(_: Window) -> bool:
+    return True
+
+
+def has_song(w: Window) -> bool:
+    return w.document.song is not None
+
+
+def has_sound(w: Window) -> bool:
+    return w.document.recording is not None
+
+
+def table() -> list[Entry]:
+    """All actions in menu order."""
+    from . import commands as do
+
+    f, e, c, s, li, v, h = MENUS
+    return [
+        Entry("open", f, "Open…", ("Ctrl+O",), "Open a recording or a project", do.open_dialog, always),
+        Entry("save", f, "Save", ("Ctrl+S",), "Save the project", do.save, has_song, line=True),
+        Entry("save_as", f, "Save as…", ("Ctrl+Shift+S",), "Save the project under another name", do.save_as, has_song),
+        Entry("export_pdf", f, "Chart as PDF…", ("Ctrl+E",), "Write the chart as a PDF to print", do.export_pdf, has_song, line=True),
+        Entry("export_text", f, "Chart as text…", ("Ctrl+Shift+E",), "Write the chart as plain text", do.export_text, has_song),
+        Entry("export_jams", f, "All data as JAMS…", (), "Write beats, chords, keys and sections for other programs", do.export_jams, has_song),
+        Entry("find_recording", f, "Find the recording…", (), "Say where the project's recording is now", do.find_recording, has_song, line=True),
+        Entry("close", f, "Close the song", ("Ctrl+W",), "Close the song", do.close_song, lambda w: w.document.is_open, line=True),
+        Entry("quit", f, "Quit", ("Ctrl+Q",), "Quit Ychronos", do.quit_app, always),
+        Entry("undo", e, "Undo", ("Ctrl+Z",), "Take the last step back", do.undo, lambda w: w.document.history.can_undo),
+        Entry("redo", e, "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do it again", do.redo, lambda w: w.document.history.can_redo),
+        Entry("state", e, "State the chord…", ("Return", "F2"), "Type the chord at the caret or for the selected bars; typing a letter from A to G starts it too", do.state_chord, has_song, context=True, line=True, sheet_only=True),
+        Entry("accept", e, "The chord is right", ("Y",), "State the chord that is shown", do.accept_chord, has_song, context=True),
+        Entry("remove", e, "No change here", ("Delete", "Backspace"), "Take the chord change away: the chord before it goes on", do.remove_chord, has_song, context=True, sheet_only=True),
+        Entry("unsure", e, "Unsure", ("U",), "Mark the chord as unsure, or take the mark away", do.toggle_unsure, has_song, context=True, checked=do.is_unsure),
+        Entry("check", e, "Bars are right", ("Ctrl+Return",), "Tick the selected bars as checked, or take the tick away", do.toggle_checked, has_song, context=True),
+        Entry("next_doubt", e, "Next doubt", ("F8",), "Go to the next chord in doubt", do.next_doubt, has_song, line=True),
+        Entry("analyse", e, "Analyse again", ("Ctrl+R",), "Decide again all that is not stated", do.analyse_again, has_sound),
+        Entry("name_song", e, "Title and performers…", (), "Name the song and who plays it", do.name_song, has_song),
+        Entry("one_here", c, "One is here", ("1",), "State a bar line at the caret; other bar lines follow", do.one_is_here, has_song, context=True),
+        Entry("half", c, "Count half as fast", ("Ctrl+Down",), "Two bars become one", do.half_tempo, has_song),
+        Entry("double", c, "Count twice as fast", ("Ctrl+Up",), "Each bar becomes two", do.double_tempo, has_song),
+        Entry("rename", s, "Rename the section…", ("R",), "Name the section at the caret, and its other passes", do.rename_section, has_song, context=True),
+        Entry("begin_section", s, "A section begins here", ("S",), "Begin a section at the bar of the caret", do.begin_section, has_song, context=True),
+        Entry("join_section", s, "Join to the section before", ("Shift+S",), "Take the beginning of this section away", do.join_section, has_song),
+        Entry("play", li, "Play or stop", ("Space",), "Play from the caret, or stop", do.play_stop, has_sound, context=True),
+        Entry("resume", li, "Go on playing", ("Shift+Space",), "Play on from where it stopped", do.resume, has_sound),
+        Entry("loop", li, "Loop the selected bars", ("L",), "Play the selected bars round and round, or stop looping", do.toggle_loop, lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: w.sheet.loop is not None),
+        Entry("louder", li, "Louder", ("+", "="), "Raise the level", lambda w: do.change_level(w, 5), has_sound, line=True),
+        Entry("softer", li, "Softer", ("-",), "Lower the level", lambda w: do.change_level(w, -5), has_sound),
+        Entry("lift_cap", li, "Lift the level cap", (), "Allow the full level; long listening at high level harms hearing", do.toggle_cap, always, checked=lambda w: w.cap_lifted),
+        Entry("zoom_in", v, "Larger", ("Ctrl++", "Ctrl+="), "Larger bars", lambda w: do.zoom(w, 1.25), has_song),
+        Entry("zoom_out", v, "Smaller", ("Ctrl+-",), "Smaller bars", lambda w: do.zoom(w, 0.8), has_song),
+        Entry("fit", v, "Fit the width", ("Ctrl+0",), "As many bars across as a row has", do.fit_width, has_song),
+        Entry("fewer", v, "Fewer bars in a row", ("Ctrl+Shift+Left",), "Two, three, four, six or eight bars in a row", lambda w: do.bars_in_row(w, -1), has_song, line=True),
+        Entry("more", v, "More bars in a row", ("Ctrl+Shift+Right",), "Two, three, four, six or eight bars in a row", lambda w: do.bars_in_row(w, 1), has_song),
+        Entry("side", v, "Side panel", ("F9",), "Show or hide the chord's readings and the doubts", do.toggle_side, always, line=True, checked=lambda w: w.side.isVisibleTo(w)),
+        Entry("dark", v, "Dark", ("F10",), "Light ink on dark paper", do.toggle_dark, always, checked=lambda w: w.theme.dark),
+        Entry("full", v, "Full screen", ("F11",), "Fill the screen", do.toggle_full, always, checked=lambda w: w.isFullScreen()),
+        Entry("find_action", h, "Find an action…", ("Ctrl+F",), "Type what you want to do", do.find_action, always),
+        Entry("shortcuts", h, "Keys", ("F1",), "All keys on one page", do.show_shortcuts, always),
+        Entry("about", h, "About Ychronos", (), "Version, licence, fonts", do.about, always),
+    ]  # fmt: skip
+
+
+class Actions:
+    """The table as QActions of one window."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.entries = {entry.id: entry for entry in table()}
+        self.actions: dict[str, QAction] = {}
+        for entry in self.entries.values():
+            action = QAction(entry.words, window)
+            action.setShortcuts([QKeySequence(k) for k in entry.keys])
+            keys = self.keys_text(entry)
+            action.setToolTip(f"{entry.tip} ({keys})" if keys else entry.tip)
+            action.setStatusTip(entry.tip)
+            action.setCheckable(entry.checked is not None)
+            action.triggered.connect(lambda _=False, entry=entry: self._run(entry))
+            if entry.sheet_only:
+                action.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+                window.sheet.addAction(action)
+            else:
+                window.addAction(action)
+            self.actions[entry.id] = action
+
+    def _run(self, entry: Entry) -> None:
+        if entry.enabled(self.window):
+            entry.run(self.window)
+        self.refresh()
+
+    @staticmethod
+    def keys_text(entry: Entry) -> str:
+        return ", ".join(QKeySequence(k).toString(QKeySequence.SequenceFormat.NativeText) for k in entry.keys)
+
+    def refresh(self) -> None:
+        """Enable, tick and name what depends on the state of the window."""
+        for entry in self.entries.values():
+            action = self.actions[entry.id]
+            action.setEnabled(entry.enabled(self.window))
+            if entry.checked is not None:
+                action.setChecked(entry.checked(self.window))
+        history = self.window.document.history
+        self.actions["undo"].setText(f"Undo: {history.undo_text}" if history.undo_text else "Undo")
+        self.actions["redo"].setText(f"Redo: {history.redo_text}" if history.redo_text else "Redo")
+
+    def fill_menu_bar(self, bar: QMenuBar) -> dict[str, QMenu]:
+        menus: dict[str, QMenu] = {}
+        for name in MENUS:
+            menu = bar.addMenu(name)
+            menu.setToolTipsVisible(True)
+            menus[name] = menu
+            for entry in self.entries.values():
+                if entry.menu == name:
+                    if entry.line:
+                        menu.addSeparator()
+                    menu.addAction(self.actions[entry.id])
+        return menus
+
+    def fill_context_menu(self, menu: QMenu) -> None:
+        last = ""
+        for entry in self.entries.values():
+            if entry.context:
+                if last and entry.menu != last:
+                    menu.addSeparator()
+                menu.addAction(self.actions[entry.id])
+                last = entry.menu

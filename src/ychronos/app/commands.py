@@ -1,0 +1,367 @@
+"""What the actions do; each takes the window. The table in :mod:`actions` names them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+
+from .. import __version__
+from ..formats import atomic, jams, pdfchart, project, textchart
+from ..song import edits
+from .player import level_to_gain
+from .theme import Theme
+
+if TYPE_CHECKING:
+    from .window import Window
+
+SOUNDS = "*.wav *.flac *.ogg *.oga *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.webm *.mp4 *.mkv *.mka"
+OPEN_FILTER = f"Recordings and projects ({SOUNDS} *{project.SUFFIX});;Projects (*{project.SUFFIX});;All files (*)"
+BARS_IN_ROW = (2, 3, 4, 6, 8)
+
+
+# ---------------------------------------------------------------- files
+
+
+def open_dialog(w: Window) -> None:
+    name, _ = QFileDialog.getOpenFileName(w, "Open a recording or project", w.last_folder(), OPEN_FILTER)
+    if name:
+        w.open_path(Path(name))
+
+
+def save(w: Window) -> bool:
+    return save_to(w, w.document.path) if w.document.path else save_as(w)
+
+
+def save_as(w: Window) -> bool:
+    name = ask_name(w, "Save the project", project.SUFFIX, f"Projects (*{project.SUFFIX})")
+    return save_to(w, name) if name else False
+
+
+def save_to(w: Window, path: Path) -> bool:
+    """Save; on failure nothing is lost and the notice offers another place."""
+    song = w.document.song
+    if song is None:
+        return False
+    try:
+        project.save(song, path)
+    except atomic.SaveError as error:
+        w.notice.say(str(error), {"Save as…": lambda: save_as(w)})
+        return False
+    w.document.mark_saved(path)
+    w.settings.add_recent(path)
+    w.refresh_recent()
+    w.autosave.clear()
+    w.say(f"Saved as {path.name}")
+    return True
+
+
+def ask_name(w: Window, title: str, suffix: str, filters: str) -> Path | None:
+    song = w.document.song
+    stem = w.document.path.stem if w.document.path else (song.title if song else "song").replace("/", "-")
+    name, _ = QFileDialog.getSaveFileName(w, title, str(Path(w.last_folder()) / (stem + suffix)), filters)
+    if not name:
+        return None
+    path = Path(name)
+    return path if path.suffix else path.with_suffix(suffix)
+
+
+def _export(w: Window, title: str, suffix: str, filters: str, make: Callable[[], bytes]) -> None:
+    path = ask_name(w, title, suffix, filters)
+    if path is not None:
+        export_to(w, path, make)
+
+
+def export_to(w: Window, path: Path, make: Callable[[], bytes]) -> bool:
+    try:
+        atomic.write(path, make())
+    except atomic.SaveError as error:
+        w.notice.say(str(error))
+        return False
+    w.say(f"Wrote {path.name}")
+    return True
+
+
+def export_pdf(w: Window) -> None:
+    if song := w.document.song:
+        _export(w, "Chart as PDF", ".pdf", "PDF (*.pdf)", lambda: pdfchart.render(song, w.sheet.per_row))
+
+
+def export_text(w: Window) -> None:
+    if song := w.document.song:
+        _export(w, "Chart as text", ".txt", "Text (*.txt)", lambda: textchart.render(song, w.sheet.per_row).encode())
+
+
+def export_jams(w: Window) -> None:
+    if song := w.document.song:
+        _export(w, "All data as JAMS", ".jams", "JAMS (*.jams)", lambda: jams.dumps(song))
+
+
+def find_recording(w: Window) -> None:
+    name, _ = QFileDialog.getOpenFileName(w, "Where is the recording?", w.last_folder(), f"Recordings ({SOUNDS});;All files (*)")
+    if name:
+        w.relink(Path(name))
+
+
+def close_song(w: Window) -> None:
+    if w.may_close():
+        w.close_document()
+
+
+def quit_app(w: Window) -> None:
+    w.close()
+
+
+# ---------------------------------------------------------------- editing
+
+
+def undo(w: Window) -> None:
+    w.document.undo()
+
+
+def redo(w: Window) -> None:
+    w.document.redo()
+
+
+def state_chord(w: Window) -> None:
+    w.sheet.start_entry()
+
+
+def accept_chord(w: Window) -> None:
+    """State the chord at the caret as it is shown, over all of its length."""
+    d = w.document
+    if d.song is None:
+        return
+    index = d.chord_index
+    start, end = d.song.chord_range(index)
+    chord = d.song.chords[index].chord
+    d.edit(lambda song: edits.state_chord(song, start, end, chord), decide="chords")
+
+
+def state_rival(w: Window, number: int) -> None:
+    d = w.document
+    if d.song is None:
+        return
+    index = d.chord_index
+    span = d.song.chords[index]
+    if 0 <= number < len(span.rivals):
+        start, end = d.song.chord_range(index)
+        chord = span.rivals[number][0]
+        d.edit(lambda song: edits.state_chord(song, start, end, chord), decide="chords")
+
+
+def remove_chord(w: Window) -> None:
+    d = w.document
+    if d.song is None:
+        return
+    index = d.chord_index
+    if d.song.chords[index].start < d.selection.caret and not d.selection.chord:
+        w.notice.say("No chord changes at the caret; click a chord's name to choose it.", error=False)
+        return
+    d.edit(lambda song: edits.remove_chord(song, index))
+
+
+def toggle_unsure(w: Window) -> None:
+    d = w.document
+    if d.song is None:
+        return
+    index = d.chord_index
+    unsure = not d.song.chords[index].unsure
+    d.edit(lambda song: edits.mark_unsure(song, index, unsure))
+
+
+def is_unsure(w: Window) -> bool:
+    span = w.document.chord_at_caret()
+    return bool(span and span.unsure)
+
+
+def toggle_checked(w: Window) -> None:
+    d = w.document
+    if d.song is None:
+        return
+    s = d.selection
+    bars = range(s.first, s.last + 1)
+    starts = {d.song.grid.bar_range(b)[0] for b in bars}
+    wanted = not starts <= d.song.checked
+    d.edit(lambda song: edits.accept_bars(song, bars, wanted))
+
+
+def next_doubt(w: Window) -> None:
+    """The next doubt after the caret in the order of the song, from the start again at the end."""
+    song = w.document.song
+    if song is None:
+        return
+    doubts = sorted(song.doubts())
+    if not doubts:
+        w.say("No chord is in doubt")
+        return
+    here = w.document.chord_index
+    go_to_chord(w, next((i for i in doubts if i > here), doubts[0]))
+
+
+def go_to_chord(w: Window, index: int) -> None:
+    song = w.document.song
+    if song is None or not 0 <= index < len(song.chords):
+        return
+    w.document.select(song.chords[index].start, chord=True)
+    w.seek(song.grid.clock(song.chords[index].start))
+    w.sheet.setFocus()
+
+
+def analyse_again(w: Window) -> None:
+    w.analyse_again()
+
+
+def name_song(w: Window) -> None:
+    song = w.document.song
+    if song is None:
+        return
+    title, ok = QInputDialog.getText(w, "Title", "The song's title:", text=song.title)
+    if not ok:
+        return
+    artist, ok = QInputDialog.getText(w, "Performers", "Who plays it:", text=song.artist)
+    if ok:
+        w.document.edit(lambda s: edits.rename_song(s, title, artist))
+
+
+# ---------------------------------------------------------------- count and sections
+
+
+def one_is_here(w: Window) -> None:
+    d = w.document
+    caret = d.selection.caret
+    if caret.denominator != 1:
+        w.notice.say("The caret is between two beats; put it on a beat to say that one is there.", error=False)
+        return
+    d.edit(lambda song: edits.one_is_here(song, int(caret)), decide="bars")
+
+
+def half_tempo(w: Window) -> None:
+    w.document.edit(edits.half_tempo, decide="chords")
+
+
+def double_tempo(w: Window) -> None:
+    w.document.edit(edits.double_tempo, decide="chords")
+
+
+def rename_section(w: Window) -> None:
+    song = w.document.song
+    if song is None:
+        return
+    index = song.section_index(w.document.selection.caret)
+    names = list(dict.fromkeys([song.sections[index].name, *[s.name for s in song.sections], "Intro", "Verse", "Chorus", "Bridge", "Break", "Solo", "Tag", "Ending"]))
+    name, ok = QInputDialog.getItem(w, "Section", "What is this section called?", names, 0, True)
+    if ok:
+        w.document.edit(lambda s: edits.rename_section(s, index, name))
+
+
+def begin_section(w: Window) -> None:
+    song = w.document.song
+    if song is not None:
+        bar = song.grid.bar_at(w.document.selection.caret)
+        w.document.edit(lambda s: edits.start_section(s, bar))
+
+
+def join_section(w: Window) -> None:
+    song = w.document.song
+    if song is not None:
+        index = song.section_index(w.document.selection.caret)
+        w.document.edit(lambda s: edits.join_section(s, index))
+
+
+# ---------------------------------------------------------------- listening and looking
+
+
+def play_stop(w: Window) -> None:
+    if w.playing:
+        w.stop_playing()
+    else:
+        w.play_from_caret()
+
+
+def resume(w: Window) -> None:
+    if w.playing:
+        w.stop_playing()
+    else:
+        w.resume_playing()
+
+
+def toggle_loop(w: Window) -> None:
+    if w.sheet.loop is not None:
+        w.set_loop(None)
+    else:
+        s = w.document.selection
+        w.set_loop((s.first, s.last))
+
+
+def change_level(w: Window, step: int) -> None:
+    w.desk.level.setValue(w.desk.level.value() + step)
+
+
+def toggle_cap(w: Window) -> None:
+    w.cap_lifted = not w.cap_lifted
+    w.desk.set_level_words(w.cap_lifted)
+    w.apply_level()
+    if w.cap_lifted:
+        w.notice.say(
+            "The level cap is lifted. Long listening at high level harms hearing: keep it short, take breaks.",
+            {"Set the cap again": lambda: toggle_cap(w)},
+            error=False,
+        )
+
+
+def gain(w: Window) -> float:
+    return level_to_gain(w.desk.level.value() / 100, w.cap_lifted)
+
+
+def zoom(w: Window, factor: float) -> None:
+    w.sheet.set_zoom(w.sheet.zoom * factor)
+
+
+def fit_width(w: Window) -> None:
+    w.sheet.set_zoom(1.0)
+
+
+def bars_in_row(w: Window, step: int) -> None:
+    choices = BARS_IN_ROW
+    at = min(range(len(choices)), key=lambda i: abs(choices[i] - w.sheet.per_row))
+    w.sheet.set_per_row(choices[max(0, min(len(choices) - 1, at + step))])
+
+
+def toggle_side(w: Window) -> None:
+    w.side.setVisible(not w.side.isVisibleTo(w))
+
+
+def toggle_dark(w: Window) -> None:
+    w.set_theme(Theme(not w.theme.dark))
+
+
+def toggle_full(w: Window) -> None:
+    if w.isFullScreen():
+        w.showNormal()
+    else:
+        w.showFullScreen()
+
+
+# ---------------------------------------------------------------- help
+
+
+def find_action(w: Window) -> None:
+    w.finder.open_now()
+
+
+def show_shortcuts(w: Window) -> None:
+    w.keys_page.open_now()
+
+
+def about(w: Window) -> None:
+    QMessageBox.about(
+        w,
+        "About Ychronos",
+        f"<b>Ychronos {__version__}</b><br>The chart is the recording, folded.<br><br>"
+        "Free software under the GNU General Public License, version 3 or later.<br>"
+        "Fonts: Gentium Book Plus and Inter, both under the SIL Open Font License.<br>"
+        "Qt through PySide6 under the LGPL.",
+    )

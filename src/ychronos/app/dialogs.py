@@ -1,0 +1,120 @@
+"""Pages made from the action table: all keys, and finding an action by typing."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QDialog, QHeaderView, QLineEdit, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem, QVBoxLayout
+
+from .actions import MENUS, Actions
+
+if TYPE_CHECKING:
+    from .window import Window
+
+# Keys that move, which are no actions and so not in the table.
+MOVING = (
+    ("Left, Right", "one beat back or on"),
+    ("Alt+Left, Alt+Right", "half a beat back or on"),
+    ("Ctrl+Left, Ctrl+Right", "the chord before or after"),
+    ("Up, Down", "the row above or below"),
+    ("Shift+arrows", "select more or fewer bars"),
+    ("Home, End", "first or last bar of the row; with Ctrl of the song"),
+    ("A … G, N", "begin to type a chord"),
+    ("Ctrl+wheel", "larger or smaller"),
+)
+
+
+class KeysPage(QDialog):
+    """All keys on one page."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.setWindowTitle("Keys")
+        self.resize(620, 620)
+        self.table = QTableWidget(0, 3)
+        self.table.setAccessibleName("Keys and what they do")
+        self.table.setHorizontalHeaderLabels(["Keys", "Action", "What it does"])
+        self.table.verticalHeader().hide()
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setWordWrap(True)
+        rows = [(Actions.keys_text(e), e.words, e.tip) for m in MENUS for e in window.actions_.entries.values() if e.menu == m and e.keys]
+        rows += [(keys, "Move", tip) for keys, tip in MOVING]
+        self.table.setRowCount(len(rows))
+        for i, row in enumerate(rows):
+            for k, text in enumerate(row):
+                self.table.setItem(i, k, QTableWidgetItem(text))
+        header = self.table.horizontalHeader()
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.table)
+
+    def open_now(self) -> None:
+        self.show()
+        self.table.resizeRowsToContents()
+
+
+class Finder(QDialog):
+    """Type a few letters of what you want to do; Enter does it."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.actions_ = window.actions_
+        self.setWindowTitle("Find an action")
+        self.resize(460, 380)
+        self.field = QLineEdit()
+        self.field.setPlaceholderText("What do you want to do?")
+        self.field.setAccessibleName("What do you want to do?")
+        self.list = QListWidget()
+        self.list.setAccessibleName("Actions found")
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.field)
+        layout.addWidget(self.list)
+        self.field.textChanged.connect(self._fill)
+        self.field.returnPressed.connect(self._run)
+        self.list.itemActivated.connect(self._run)
+        self.field.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()), 0)
+            if step:
+                self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + step)))
+                return True
+        return super().eventFilter(watched, event)
+
+    def open_now(self) -> None:
+        self.actions_.refresh()
+        self.field.clear()
+        self._fill("")
+        self.show()
+        self.field.setFocus()
+
+    def _fill(self, text: str) -> None:
+        words = text.lower().split()
+        self.list.clear()
+        for entry in self.actions_.entries.values():
+            about = f"{entry.words} {entry.tip} {entry.menu.replace('&', '')}".lower()
+            if entry.id == "find_action" or not all(w in about for w in words):
+                continue
+            action = self.actions_.actions[entry.id]
+            keys = Actions.keys_text(entry)
+            item = QListWidgetItem(entry.words.rstrip("…") + (f"    {keys}" if keys else ""))
+            item.setToolTip(entry.tip)
+            item.setData(Qt.ItemDataRole.UserRole, entry.id)
+            if not action.isEnabled():
+                item.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(item)
+        for row in range(self.list.count()):
+            if self.list.item(row).flags() & Qt.ItemFlag.ItemIsEnabled:
+                self.list.setCurrentRow(row)
+                break
+
+    def _run(self) -> None:
+        item = self.list.currentItem()
+        if item is not None and item.flags() & Qt.ItemFlag.ItemIsEnabled:
+            self.hide()
+            self.actions_.actions[item.data(Qt.ItemDataRole.UserRole)].trigger()

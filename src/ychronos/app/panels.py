@@ -1,0 +1,289 @@
+"""The parts around the sheet: head with the facts, progress strip, notices, side panel."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QProgressBar, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from ..chart.facts import facts, tuning_text
+from ..chart.rows import section_title
+from ..song.model import Song
+from .document import Document
+from .theme import Theme
+
+
+def label(text: str = "", quiet: bool = False) -> QLabel:
+    out = QLabel(text)
+    out.setProperty("quiet", quiet)
+    out.setTextFormat(Qt.TextFormat.PlainText)
+    return out
+
+
+class Fact(QWidget):
+    """A small name over a value."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.name, self.value = label(name, quiet=True), label("")
+        self.value.setAccessibleName(name)
+        self.value.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(1)
+        layout.addWidget(self.name)
+        layout.addWidget(self.value)
+
+    def set(self, text: str) -> None:
+        self.value.setText(text)
+        self.value.setToolTip(text)
+        self.value.setAccessibleDescription(text)
+
+
+class Head(QFrame):
+    """Title, performers, and the facts of the record."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.setObjectName("head")
+        self.document = document
+        self.title, self.artist = label(), label(quiet=True)
+        self.title.setAccessibleName("Title")
+        self.title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.record, self.count, self.home, self.checked = (Fact(n) for n in ("record", "count", "home", "checked"))
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        names.addWidget(self.title)
+        names.addWidget(self.artist)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(22, 8, 22, 10)
+        layout.setSpacing(26)
+        layout.addLayout(names, 5)
+        for fact, stretch in ((self.record, 2), (self.count, 4), (self.home, 4), (self.checked, 2)):
+            layout.addWidget(fact, stretch)
+        document.song_changed.connect(self.refresh)
+        document.recording_changed.connect(self.refresh)
+        self.set_theme(Theme())
+
+    def set_theme(self, theme: Theme) -> None:
+        self.title.setFont(theme.serif(18, bold=True))
+        self.artist.setFont(theme.sans(9.5))
+        for fact in (self.record, self.count, self.home, self.checked):
+            fact.name.setFont(theme.sans(8.5))
+            fact.value.setFont(theme.sans(11))
+
+    def refresh(self) -> None:
+        song = self.document.song
+        self.setVisible(self.document.is_open)
+        if song is None:
+            self.title.setText(self.document.title)
+            self.artist.setText("")
+            for fact in (self.record, self.count, self.home, self.checked):
+                fact.set("–")
+            return
+        f = facts(song)
+        self.title.setText(song.title)
+        self.title.setToolTip(song.title)
+        recording = self.document.recording
+        self.artist.setText(song.artist or (recording.path.name if recording else ""))
+        known = song.ground.confidence > 0
+        self.record.set(tuning_text(song.ground.cents) if known else "–")
+        self.count.set(f.count)
+        self.home.set(f.home if song.keys[0].confidence > 0 else "–")
+        self.checked.set(f.checked)
+
+
+class Strip(QFrame):
+    """What long work is at, how far it is, and a way to stop it."""
+
+    cancelled = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("strip")
+        self.words = label("")
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 1000)
+        self.bar.setTextVisible(False)
+        self.bar.setAccessibleName("Progress")
+        self.button = QPushButton("Stop")
+        self.button.setToolTip("Stop the analysis; what is known so far stays (Esc)")
+        self.button.clicked.connect(self.cancelled)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(22, 6, 22, 6)
+        layout.setSpacing(16)
+        self.words.setMinimumWidth(190)
+        layout.addWidget(self.words)
+        layout.addWidget(self.bar, 1)
+        layout.addWidget(self.button)
+        self.hide()
+
+    def report(self, stage: str, share: float) -> None:
+        self.words.setText(f"{stage} …")
+        self.bar.setValue(int(1000 * share))
+        self.bar.setAccessibleDescription(f"{stage}, {share:.0%}")
+
+
+class Notice(QFrame):
+    """One sentence over the sheet, with what can be done about it; never a dialog in the way."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("notice")
+        self.words = label("")
+        self.words.setWordWrap(True)
+        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.buttons = QHBoxLayout()
+        self.buttons.setSpacing(8)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(22, 8, 22, 8)
+        layout.setSpacing(16)
+        layout.addWidget(self.words, 1)
+        layout.addLayout(self.buttons)
+        self.actions: dict[str, QPushButton] = {}
+        self.hide()
+
+    def say(self, text: str, choices: dict[str, Callable[[], None]] | None = None, error: bool = True) -> None:
+        """Show a sentence; each choice is a button that closes the notice and does something."""
+        while self.buttons.count():
+            item = self.buttons.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.deleteLater()
+        self.actions = {}
+        for name, run in {**(choices or {}), "Dismiss": lambda: None}.items():
+            button = QPushButton(name)
+
+            def clicked(_: bool = False, run: Callable[[], None] = run) -> None:
+                self.hide()
+                run()
+
+            button.clicked.connect(clicked)
+            self.buttons.addWidget(button)
+            self.actions[name] = button
+        self.setProperty("kind", "error" if error else "note")
+        self.style().unpolish(self)
+        self.style().polish(self)
+        self.words.setText(text)
+        self.words.setAccessibleName(text)
+        self.show()
+
+
+class Side(QFrame):
+    """The chord at the caret with its rivals, and the queue of doubts."""
+
+    rival_chosen = Signal(int)
+    doubt_chosen = Signal(int)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.setObjectName("side")
+        self.document = document
+        self.setFixedWidth(252)
+        self.place, self.chord, self.state = label(quiet=True), label(), label(quiet=True)
+        self.place.setWordWrap(True)
+        self.state.setWordWrap(True)
+        self.rivals = QListWidget()
+        self.rivals.setAccessibleName("Other readings of this chord")
+        self.rivals.setToolTip("Other readings; Enter or a double click states one")
+        self.rivals.itemActivated.connect(lambda item: self.rival_chosen.emit(self.rivals.row(item)))
+        self.head, self.left = label("In doubt"), label(quiet=True)
+        self.doubts = QListWidget()
+        self.doubts.setAccessibleName("Chords in doubt, the most costly first")
+        self.doubts.setToolTip("Chords worth a second listen, the most costly first; a click goes there")
+        self.doubts.itemClicked.connect(self._doubt)
+        self.doubts.itemActivated.connect(self._doubt)
+        heading = QHBoxLayout()
+        heading.addWidget(self.head)
+        heading.addStretch(1)
+        heading.addWidget(self.left)
+        self.else_ = label("could also be", quiet=True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 14, 16, 12)
+        layout.setSpacing(4)
+        for part in (self.place, self.chord, self.state):
+            layout.addWidget(part)
+        layout.addSpacing(6)
+        layout.addWidget(self.else_)
+        layout.addWidget(self.rivals)
+        layout.addSpacing(12)
+        layout.addLayout(heading)
+        layout.addWidget(self.doubts, 1)
+        self._indexes: list[int] = []
+        document.song_changed.connect(self.refresh)
+        document.selection_changed.connect(self._show_chord)
+        self.set_theme(Theme())
+
+    def set_theme(self, theme: Theme) -> None:
+        self.chord.setFont(theme.serif(22, bold=True))
+        self.head.setFont(theme.serif(13, bold=True))
+        for small in (self.place, self.state, self.left, self.else_):
+            small.setFont(theme.sans(9))
+        self.rivals.setFont(theme.serif(12.5, bold=True))
+        self.doubts.setFont(theme.sans(9.5))
+
+    def refresh(self) -> None:
+        self.setEnabled(self.document.song is not None)
+        self._show_chord()
+        self._show_doubts()
+
+    def _show_chord(self) -> None:
+        song = self.document.song
+        self.rivals.clear()
+        if song is None:
+            for part in (self.place, self.chord, self.state):
+                part.setText("")
+            return
+        index = self.document.chord_index
+        span = song.chords[index]
+        name, which = section_title(song, song.section_index(span.start))
+        where = song.grid.beat_name(span.start)
+        self.place.setText(f"{name}{f', {which}' if which else ''}, {where}")
+        self.chord.setText(song.chord_name(index))
+        if span.stated:
+            words = "you stated it"
+        elif span.chord.is_none:
+            words = f"nobody plays a chord, {span.confidence:.0%} sure"
+        else:
+            words = f"{span.confidence:.0%} sure"
+        if span.unsure:
+            words += " · marked unsure" + (f": {span.comment}" if span.comment else "")
+        self.state.setText(words)
+        key = song.key_at(span.start)
+        for chord, chance in span.rivals:
+            item = QListWidgetItem(f"{chord.name(key)}    {chance:.0%}")
+            self.rivals.addItem(item)
+        shown = max(1, self.rivals.count())
+        row = self.rivals.sizeHintForRow(0) if self.rivals.count() else 24
+        self.rivals.setFixedHeight(shown * row + 6)
+        self.rivals.setVisible(self.rivals.count() > 0)
+        self.else_.setVisible(self.rivals.count() > 0)
+
+    def _show_doubts(self) -> None:
+        song = self.document.song
+        self.doubts.clear()
+        self._indexes = song.doubts() if song else []
+        for index in self._indexes:
+            assert song is not None
+            self.doubts.addItem(QListWidgetItem(doubt_text(song, index)))
+        count = len(self._indexes)
+        self.left.setText(f"{count} left" if count else "none left")
+
+    def _doubt(self, item: QListWidgetItem) -> None:
+        row = self.doubts.row(item)
+        if 0 <= row < len(self._indexes):
+            self.doubt_chosen.emit(self._indexes[row])
+
+
+def doubt_text(song: Song, index: int) -> str:
+    """One line of the queue: the chord, its strongest rival, where it is."""
+    span = song.chords[index]
+    key = song.key_at(span.start)
+    text = song.chord_name(index)
+    if span.unsure:
+        text += "  marked"
+    elif span.rivals:
+        text += f" or {span.rivals[0][0].name(key)}"
+    section = song.sections[song.section_index(span.start)].name
+    return f"{text}\n{section}, {song.grid.beat_name(span.start)}"

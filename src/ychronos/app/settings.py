@@ -1,0 +1,58 @@
+"""What the window remembers: its place, recent files, preferences. One INI file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QByteArray, QSettings
+
+from ..paths import settings_file
+
+RECENT = 10
+
+
+class Settings:
+    """Typed access to the settings file."""
+
+    def __init__(self, path: Path | None = None) -> None:
+        self._store = QSettings(str(path or settings_file()), QSettings.Format.IniFormat)
+
+    def _get(self, key: str, default: Any) -> Any:
+        value = self._store.value(key, default)
+        return default if value is None else value
+
+    def recent(self) -> list[Path]:
+        value = self._get("recent", [])
+        items = [value] if isinstance(value, str) else list(value)
+        return [Path(p) for p in items if p]
+
+    def add_recent(self, path: Path) -> None:
+        path = path.resolve()
+        kept = [p for p in self.recent() if p != path]
+        self._store.setValue("recent", [str(p) for p in [path, *kept][:RECENT]])
+
+    def forget_recent(self, path: Path) -> None:
+        self._store.setValue("recent", [str(p) for p in self.recent() if p != path])
+
+    def text(self, key: str, default: str) -> str:
+        return str(self._get(key, default))
+
+    def number(self, key: str, default: float) -> float:
+        try:
+            return float(self._get(key, default))
+        except (TypeError, ValueError):
+            return default
+
+    def flag(self, key: str, default: bool) -> bool:
+        return str(self._get(key, default)).lower() in ("true", "1")
+
+    def data(self, key: str) -> QByteArray | None:
+        value = self._get(key, None)
+        return value if isinstance(value, QByteArray) else None
+
+    def set(self, key: str, value: object) -> None:
+        self._store.setValue(key, value)
+
+    def sync(self) -> None:
+        self._store.sync()

@@ -1,0 +1,552 @@
+"""The sheet: the folded recording. Listen, select, state.
+
+Only the rows that show are painted. The playing cursor is painted on top from the clock it is given; the
+caret and selection live in the document.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtGui import QAccessible, QAccessibleEvent, QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QAbstractScrollArea, QWidget
+
+from ..analysis.harmony import segment_means
+from ..chart.rows import clock_text
+from ..song.grid import Position
+from ..theory.chord import ChordError, parse_chord
+from .chordentry import ChordEntry
+from .document import HALF, Document
+from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
+from .sheetpaint import CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
+from .theme import Theme
+from .waveform import Waveform
+
+ZOOM_MIN, ZOOM_MAX, ZOOM_STEP = 0.5, 4.0, 1.15
+RAW_SECONDS, RAW_HEIGHT = 10.0, 64.0  # a row of the record before its bars are known
+FIRM_BASS = 0.5  # probability from which on the heard bass is drawn instead of the chord's
+
+
+class SheetView(QAbstractScrollArea):
+    """See the module."""
+
+    seek_wanted = Signal(float)
+    menu_wanted = Signal(QPoint)
+    zoom_changed = Signal()
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.document, self.theme = document, theme
+        self.zoom, self.per_row = 1.0, 4
+        self.loop: tuple[int, int] | None = None
+        self.geometry_: SheetGeometry | None = None
+        self._waveform: Waveform | None = None
+        self._bass: NDArray[np.int_] | None = None
+        self._names: dict[int, list[ChordBox]] = {}
+        self._clock: float | None = None
+        self._cursor_row: int | None = None
+        self._dragging = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
+        self.setAccessibleName("Sheet")
+        self.viewport().setMouseTracking(True)
+        self.viewport().setAccessibleName("Sheet of bars")
+        self.viewport().setAutoFillBackground(False)
+        self.verticalScrollBar().setSingleStep(24)
+        self.entry = ChordEntry(self.viewport())
+        self.entry.entered.connect(self._entered)
+        self.entry.left.connect(lambda: self.setFocus())
+        document.song_changed.connect(self.refresh)
+        document.recording_changed.connect(self._new_recording)
+        document.selection_changed.connect(self._selection_moved)
+
+    # ------------------------------------------------------------ keeping up
+
+    def _new_recording(self) -> None:
+        self._waveform = Waveform(self.document.recording) if self.document.recording else None
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Lay the song out again and repaint."""
+        song = self.document.song
+        self.entry.close_quietly()
+        self._names.clear()
+        if self._waveform:
+            self._waveform.forget()
+        if song is None:
+            self.geometry_ = None
+        else:
+            self.geometry_ = SheetGeometry(song, self.viewport().width(), self.zoom, self.per_row)
+            if self.loop and self.loop[1] >= len(song.grid.bars):
+                self.loop = None
+        self._find_bass()
+        self._size_bars()
+        self._announce()
+        self.viewport().update()
+
+    def _find_bass(self) -> None:
+        """The bass heard on each beat, where it is firm; the chord's elsewhere."""
+        song, evidence = self.document.song, self.document.evidence
+        self._bass = None
+        if song is None or evidence is None:
+            return
+        log = segment_means(np.asarray(evidence.bass, np.float32), np.array(song.grid.times))
+        chance = np.exp(log - log.max(1, keepdims=True))
+        chance /= chance.sum(1, keepdims=True)
+        best = chance.argmax(1)
+        chords = [song.chords[song.chord_index(Fraction(i))].chord.sounding_bass for i in range(song.grid.beat_count)]
+        named = np.array([-1 if c is None else c for c in chords])
+        heard = np.where(best == 12, -1, best)
+        self._bass = np.where((chance.max(1) > FIRM_BASS) & (heard >= 0), heard, named)
+
+    def _size_bars(self) -> None:
+        view = self.viewport()
+        height, width = self._content_size()
+        vertical, horizontal = self.verticalScrollBar(), self.horizontalScrollBar()
+        vertical.setRange(0, max(0, int(height - view.height())))
+        vertical.setPageStep(view.height())
+        horizontal.setRange(0, max(0, int(width - view.width() - RIGHT)) if self.zoom > 1 else 0)
+        horizontal.setPageStep(view.width())
+
+    def _content_size(self) -> tuple[float, float]:
+        if self.geometry_:
+            return self.geometry_.height, self.geometry_.width
+        recording = self.document.recording
+        if recording is None:
+            return 0.0, 0.0
+        return TOP + (int(recording.duration / RAW_SECONDS) + 1) * RAW_HEIGHT + 40, 0.0
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.entry.set_theme(theme)
+        self.viewport().update()
+
+    def set_zoom(self, zoom: float) -> None:
+        """Zoom, keeping the caret's row where it is."""
+        zoom = min(ZOOM_MAX, max(ZOOM_MIN, zoom))
+        if abs(zoom - 1) < 0.04:
+            zoom = 1.0
+        if zoom == self.zoom:
+            return
+        before = self._caret_height()
+        self.zoom = zoom
+        self.refresh()
+        after = self._caret_height()
+        if before is not None and after is not None:
+            bar = self.verticalScrollBar()
+            bar.setValue(bar.value() + int(after - before))
+        self.zoom_changed.emit()
+
+    def _caret_height(self) -> float | None:
+        if self.geometry_ is None:
+            return None
+        return self.geometry_.point(self.document.selection.caret)[0].y
+
+    def set_per_row(self, bars: int) -> None:
+        if bars != self.per_row:
+            self.per_row = bars
+            self.refresh()
+            self.reveal_caret()
+
+    def set_loop(self, bars: tuple[int, int] | None) -> None:
+        self.loop = bars
+        self.viewport().update()
+
+    # ------------------------------------------------------------ the playing cursor
+
+    def set_clock(self, seconds: float | None, follow: bool = False) -> None:
+        """Show the playing cursor at a time (None hides it); with ``follow`` its row is kept in sight."""
+        old = self._cursor_rect()
+        self._clock = seconds
+        new = self._cursor_rect()
+        for rect in (old, new):
+            if rect is not None:
+                self.viewport().update(rect)
+        if follow and seconds is not None:
+            self._follow()
+
+    def cursor_point(self) -> tuple[float, float, float] | None:
+        """(x, top, bottom) of the cursor in content coordinates, or None."""
+        if self._clock is None:
+            return None
+        song = self.document.song
+        if song is None or self.geometry_ is None:
+            recording = self.document.recording
+            if recording is None:
+                return None
+            row = int(self._clock / RAW_SECONDS)
+            x = LABEL + (self._clock - row * RAW_SECONDS) / RAW_SECONDS * self._raw_width()
+            return x, TOP + row * RAW_HEIGHT, TOP + (row + 0.8) * RAW_HEIGHT
+        position = song.grid.position(self._clock)
+        if not 0 <= position < song.grid.beat_count:
+            position = min(max(position, 0.0), song.grid.beat_count - 1e-6)
+        row_box, x = self.geometry_.point(position)
+        scale = self.geometry_.scale
+        return x, row_box.y + LINE_TOP * scale - 3, row_box.y + min(row_box.height, LINE_BOTTOM * scale) + 3
+
+    def _cursor_rect(self) -> QRect | None:
+        point = self.cursor_point()
+        if point is None:
+            return None
+        x, top, bottom = point
+        return QRectF(x - 3, top, 6, bottom - top).translated(-self._offset()).toAlignedRect()
+
+    def _follow(self) -> None:
+        point = self.cursor_point()
+        if point is None:
+            return
+        x, top, bottom = point
+        row = int(top)
+        if row == self._cursor_row:
+            return
+        self._cursor_row = row
+        bar, height = self.verticalScrollBar(), self.viewport().height()
+        if top < bar.value() or bottom > bar.value() + height * 0.8:
+            bar.setValue(int(top - height * 0.25))
+        across = self.horizontalScrollBar()
+        if not across.value() <= x <= across.value() + self.viewport().width():
+            across.setValue(int(x - LABEL))
+
+    # ------------------------------------------------------------ painting
+
+    def _offset(self) -> QPointF:
+        return QPointF(self.horizontalScrollBar().value(), self.verticalScrollBar().value())
+
+    def _raw_width(self) -> float:
+        return float(self.viewport().width() - LABEL - RIGHT)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self.viewport())
+        painter.fillRect(event.rect(), self.theme.colour("paper"))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        offset = self._offset()
+        painter.translate(-offset)
+        area = QRectF(event.rect()).translated(offset)
+        song = self.document.song
+        if song is not None and self.geometry_ is not None:
+            view = self._view()
+            for box in self.geometry_.rows_between(area.top(), area.bottom()):
+                self._names[box.index] = paint_row(painter, song, box, view)
+        elif self.document.recording is not None:
+            self._paint_raw(painter, area)
+        self._paint_cursor(painter)
+
+    def _view(self) -> View:
+        assert self.geometry_ is not None
+        s = self.document.selection
+        return View(
+            theme=self.theme,
+            geometry=self.geometry_,
+            waveform=self._waveform,
+            bass=self._bass,
+            selected=(s.first, s.last),
+            caret=s.caret,
+            chord=self.document.chord_index if s.chord else None,
+            loop=self.loop,
+            focused=self.hasFocus() or self.entry.isVisible(),
+        )
+
+    def _paint_raw(self, painter: QPainter, area: QRectF) -> None:
+        """The record in rows of ten seconds, before its bars are known."""
+        recording = self.document.recording
+        assert recording is not None and self._waveform is not None
+        rows = int(np.ceil(recording.duration / RAW_SECONDS))
+        first = max(0, int((area.top() - TOP) / RAW_HEIGHT))
+        for row in range(first, min(rows, int((area.bottom() - TOP) / RAW_HEIGHT) + 1)):
+            start, end = row * RAW_SECONDS, min(recording.duration, (row + 1) * RAW_SECONDS)
+            y = TOP + row * RAW_HEIGHT
+            painter.setFont(self.theme.sans(9))
+            painter.setPen(self.theme.colour("faded"))
+            painter.drawText(QPointF(22, y + RAW_HEIGHT * 0.45), clock_text(start))
+            painter.save()
+            painter.translate(0, y + RAW_HEIGHT * 0.4)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self.theme.colour("sound"))
+            width = self._raw_width() * (end - start) / RAW_SECONDS
+            painter.drawPolygon(self._waveform.stretch(start, end, LABEL, width, RAW_HEIGHT * 0.36))
+            painter.restore()
+
+    def _paint_cursor(self, painter: QPainter) -> None:
+        point = self.cursor_point()
+        if point is None:
+            return
+        x, top, bottom = point
+        painter.setPen(QPen(self.theme.colour("cursor"), 2))
+        painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+
+    # ------------------------------------------------------------ mouse
+
+    def _content(self, event: QMouseEvent | QContextMenuEvent) -> QPointF:
+        at = event.position() if isinstance(event, QMouseEvent) else QPointF(event.pos())
+        return at + self._offset()
+
+    def chord_under(self, point: QPointF) -> int | None:
+        """Index of the chord whose name is at a point in content coordinates."""
+        for boxes in self._names.values():
+            for box in boxes:
+                if box.rect.contains(point):
+                    return box.span
+        return None
+
+    def _bar_under(self, point: QPointF) -> tuple[RowBox, BarBox, float] | None:
+        return self.geometry_.hit(point.x(), point.y()) if self.geometry_ else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        song, point = self.document.song, self._content(event)
+        if song is None:
+            self._raw_seek(point)
+            return
+        chord = self.chord_under(point)
+        if chord is not None and not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            start = song.chords[chord].start
+            self.document.select(start, chord=True)
+            self.seek_wanted.emit(song.grid.clock(start))
+            return
+        hit = self._bar_under(point)
+        if hit is None:
+            return
+        _, box, offset = hit
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._extend_to(box.bar)
+            return
+        assert self.geometry_ is not None
+        caret = self.geometry_.snapped(box, offset)
+        self.document.select(caret, box.bar, box.bar)
+        self.seek_wanted.emit(song.grid.clock(caret))
+        self._dragging = True
+
+    def _raw_seek(self, point: QPointF) -> None:
+        recording = self.document.recording
+        if recording is None or point.x() < LABEL:
+            return
+        row = int((point.y() - TOP) / RAW_HEIGHT)
+        seconds = (row + (point.x() - LABEL) / self._raw_width()) * RAW_SECONDS
+        if 0 <= seconds <= recording.duration:
+            self.seek_wanted.emit(seconds)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        point = self._content(event)
+        if self._dragging and event.buttons() & Qt.MouseButton.LeftButton:
+            hit = self._bar_under(point)
+            if hit is not None and hit[1].bar != self.document.song.grid.bar_at(self.document.selection.caret):  # type: ignore[union-attr]
+                self._extend_to(hit[1].bar)
+            return
+        on_name = self.document.song is not None and self.chord_under(point) is not None
+        self.viewport().setCursor(Qt.CursorShape.PointingHandCursor if on_name else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._dragging = False
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.document.song is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.start_entry()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        song, point = self.document.song, self._content(event)
+        if song is None:
+            return
+        if event.reason() == QContextMenuEvent.Reason.Mouse:
+            chord, hit = self.chord_under(point), self._bar_under(point)
+            if chord is not None:
+                self.document.select(song.chords[chord].start, chord=True)
+            elif hit is not None and self.geometry_ is not None:
+                s = self.document.selection
+                if not s.first <= hit[1].bar <= s.last or not s.many:
+                    self.document.select(self.geometry_.snapped(hit[1], hit[2]), hit[1].bar, hit[1].bar)
+        self.menu_wanted.emit(event.globalPos())
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            steps = event.angleDelta().y() / 120
+            self.set_zoom(self.zoom * ZOOM_STEP**steps)
+            event.accept()
+            return
+        super().wheelEvent(event)
+
+    # ------------------------------------------------------------ keys
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        song = self.document.song
+        if song is None:
+            super().keyPressEvent(event)
+            return
+        text = event.text()
+        plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
+        if plain and text and text.upper() in "ABCDEFGN":
+            self.start_entry(text.upper())
+            return
+        if not self._move(event):
+            super().keyPressEvent(event)
+
+    def _move(self, event: QKeyEvent) -> bool:
+        """Caret and selection keys; True when the key was one."""
+        song = self.document.song
+        assert song is not None
+        key, mods = event.key(), event.modifiers()
+        shift = bool(mods & Qt.KeyboardModifier.ShiftModifier)
+        control = bool(mods & Qt.KeyboardModifier.ControlModifier)
+        alt = bool(mods & Qt.KeyboardModifier.AltModifier)
+        s = self.document.selection
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(key))
+        if step and shift:
+            caret_bar = song.grid.bar_at(s.caret)
+            edge = s.last if caret_bar == s.first else s.first
+            self._extend_to(edge + step)
+        elif step and control:
+            index = self.document.chord_index
+            at_start = song.chords[index].start == s.caret
+            index += step if step > 0 or at_start else 0
+            index = max(0, min(len(song.chords) - 1, index))
+            self._go(song.chords[index].start, chord=True)
+        elif step and alt:
+            self._go(s.caret + step * HALF)
+        elif step:
+            whole = s.caret.numerator // s.caret.denominator
+            self._go(Fraction(whole + (1 if step > 0 else 0 if s.caret.denominator > 1 else -1)))
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._row_step(-1 if key == Qt.Key.Key_Up else 1, shift)
+        elif key == Qt.Key.Key_Home:
+            self._go(Fraction(0) if control else Fraction(self._row_start()))
+        elif key == Qt.Key.Key_End:
+            last = song.grid.starts[-2] if control else song.grid.starts[self._caret_row().row.last - 1]
+            self._go(Fraction(last))
+        elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
+            bar = self.verticalScrollBar()
+            bar.setValue(bar.value() + (bar.pageStep() if key == Qt.Key.Key_PageDown else -bar.pageStep()))
+        else:
+            return False
+        return True
+
+    def _caret_row(self) -> RowBox:
+        song = self.document.song
+        assert self.geometry_ is not None and song is not None
+        return self.geometry_.row_of_bar(song.grid.bar_at(self.document.selection.caret))
+
+    def _row_start(self) -> int:
+        song = self.document.song
+        assert song is not None
+        return song.grid.starts[self._caret_row().row.first]
+
+    def _row_step(self, step: int, extend: bool) -> None:
+        song = self.document.song
+        assert self.geometry_ is not None and song is not None
+        row = self._caret_row()
+        index = row.index + step
+        if not 0 <= index < len(self.geometry_.rows):
+            return
+        caret = self.document.selection.caret
+        bar = song.grid.bar_at(caret)
+        target = self.geometry_.rows[index]
+        column = min(bar - row.row.first, len(target.bars) - 1)
+        box = target.bars[column]
+        if extend:
+            self._extend_to(box.bar)
+            return
+        offset = min(caret - song.grid.starts[bar], Fraction(box.beats - 1))
+        self._go(song.grid.starts[box.bar] + offset)
+
+    def _go(self, caret: Position, chord: bool = False) -> None:
+        self.document.select(caret, chord=chord)
+        song = self.document.song
+        if song is not None:
+            self.seek_wanted.emit(song.grid.clock(self.document.selection.caret))
+
+    def _extend_to(self, bar: int) -> None:
+        song = self.document.song
+        assert song is not None
+        bar = max(0, min(len(song.grid.bars) - 1, bar))
+        anchor = song.grid.bar_at(self.document.selection.caret)
+        self.document.select(self.document.selection.caret, min(anchor, bar), max(anchor, bar))
+
+    def _selection_moved(self) -> None:
+        self.entry.close_quietly()
+        self.reveal_caret()
+        self._announce()
+        self.viewport().update()
+
+    def _announce(self) -> None:
+        """Tell screen readers what is selected."""
+        self.setAccessibleDescription(self.document.describe_selection())
+        QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.DescriptionChanged))
+
+    def reveal_caret(self) -> None:
+        """Scroll so that the caret's row is in sight."""
+        if self.geometry_ is None:
+            return
+        row, x = self.geometry_.point(self.document.selection.caret)
+        bar, height = self.verticalScrollBar(), self.viewport().height()
+        if row.y < bar.value():
+            bar.setValue(int(row.y - 10))
+        elif row.y + row.height > bar.value() + height:
+            bar.setValue(int(row.y + row.height - height + 10))
+        across, width = self.horizontalScrollBar(), self.viewport().width()
+        if not across.value() <= x <= across.value() + width - 40:
+            across.setValue(int(x - width / 2))
+
+    # ------------------------------------------------------------ stating chords
+
+    def start_entry(self, text: str = "") -> None:
+        """Open the chord entry at the caret; without text it holds the present chord."""
+        song = self.document.song
+        if song is None or self.geometry_ is None:
+            return
+        self.reveal_caret()
+        s = self.document.selection
+        caret = song.grid.bar_range(s.first)[0] if s.many else s.caret
+        row, x = self.geometry_.point(caret)
+        at = QPointF(x, row.y + CHORD_TOP * self.geometry_.scale) - self._offset()
+        index = song.chord_index(caret)
+        key = song.key_at(caret)
+        shown = text or (song.chord_name(index) if not song.chords[index].chord.is_none else "N")
+        self.entry.open_at(at.toPoint(), shown, key, select=not text)
+
+    def _entered(self, text: str) -> None:
+        try:
+            chord = parse_chord(text)
+        except ChordError:
+            return
+        self.document.state_chord(chord)
+        self.setFocus()
+
+    # ------------------------------------------------------------ Qt
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.refresh()
+
+    def scrollContentsBy(self, dx: int, dy: int) -> None:
+        self.entry.close_quietly()
+        self.viewport().update()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.viewport().update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.viewport().update()
+
+    def viewportEvent(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip:
+            song = self.document.song
+            if song is not None:
+                point = QPointF(event.pos()) + self._offset()  # type: ignore[attr-defined]
+                chord = self.chord_under(point)
+                self.setToolTip(self._chord_tip(chord) if chord is not None else "")
+        return super().viewportEvent(event)
+
+    def _chord_tip(self, index: int) -> str:
+        song = self.document.song
+        assert song is not None
+        span = song.chords[index]
+        key = song.key_at(span.start)
+        if span.stated:
+            return f"{song.chord_name(index)}: you stated it"
+        rivals = ", ".join(f"{c.name(key)} {p:.0%}" for c, p in span.rivals[:3])
+        return f"{song.chord_name(index)}: {span.confidence:.0%} sure" + (f"; else {rivals}" if rivals else "")

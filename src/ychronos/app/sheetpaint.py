@@ -1,0 +1,253 @@
+"""Painting one row of the sheet: section, bar lines, chords, sound, bass.
+
+State is told twice, by colour and by form: stated chords have a line under them, doubtful ones a wave,
+checked bars a tick, what goes on from the bar before is faded.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
+
+from ..chart.rows import bar_marks, clock_text, section_title
+from ..song.model import Song
+from .geometry import BarBox, RowBox, SheetGeometry
+from .theme import Theme
+from .waveform import Waveform
+
+CHORD_TOP = 4.0  # of a row, unscaled, as all these
+CHORD_SIZE = 17.0
+WAVE_CENTRE = 58.0
+WAVE_HALF = 17.0
+BASS_LOW, BASS_HIGH = 93.0, 81.0
+LINE_TOP, LINE_BOTTOM = 2.0, 96.0
+LEAD_SHIFT = -20.0
+
+
+@dataclass
+class View:
+    """What is to be painted besides the song."""
+
+    theme: Theme
+    geometry: SheetGeometry
+    waveform: Waveform | None
+    bass: NDArray[np.int_] | None  # sounding bass pitch class of each beat, -1 for none
+    selected: tuple[int, int] | None
+    caret: Fraction | None
+    chord: int | None  # the selected chord's index
+    loop: tuple[int, int] | None
+    focused: bool
+
+
+@dataclass(frozen=True)
+class ChordBox:
+    """Where a chord's name stands."""
+
+    span: int
+    rect: QRectF
+
+
+def paint_row(painter: QPainter, song: Song, box: RowBox, view: View) -> list[ChordBox]:
+    """Paint a row; returns where its chord names stand."""
+    scale = view.geometry.scale
+    painter.save()
+    painter.translate(0, box.y)
+    _label(painter, song, box, view)
+    shift = LEAD_SHIFT * scale if box.row.lead_in else 0.0
+    names: list[ChordBox] = []
+    for bar in box.bars:
+        _background(painter, song, bar, view, scale, shift)
+    for bar in box.bars:
+        _sound(painter, song, bar, view, scale, shift)
+        if not box.row.lead_in:
+            names += _chords(painter, song, bar, view, scale, box.y)
+            _bass(painter, song, bar, view, scale)
+    _lines(painter, song, box, view, scale)
+    painter.restore()
+    return names
+
+
+def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
+    theme, scale = view.theme, min(1.15, view.geometry.scale)
+    y = CHORD_TOP + 18 * scale
+    left = 22.0
+    room = view.geometry.rows[0].bars[0].x - left - 10
+    if box.row.lead_in:
+        painter.setFont(theme.serif(11.5 * scale, italic=True))
+        painter.setPen(theme.colour("faded"))
+        pick_up = song.grid.bars[0].first > 1
+        painter.drawText(QPointF(left, y), "Pick-up" if pick_up else "Count-in")
+    elif box.row.opens:
+        name, which = section_title(song, box.row.section)
+        font = theme.serif(14.5 * scale, bold=True)
+        painter.setFont(font)
+        painter.setPen(theme.colour("ink"))
+        metrics = QFontMetricsF(font)
+        painter.drawText(QPointF(left, y), metrics.elidedText(name, Qt.TextElideMode.ElideRight, room))
+        if which:
+            y += 17 * scale
+            painter.setFont(theme.sans(9 * scale))
+            painter.setPen(theme.colour("faded"))
+            painter.drawText(QPointF(left, y), which)
+    y += 18 * scale if box.row.opens or box.row.lead_in else 0
+    painter.setFont(theme.sans(9 * scale))
+    painter.setPen(theme.colour("faded"))
+    start = song.grid.starts[box.row.first]
+    painter.drawText(QPointF(left, y), clock_text(song.grid.clock(start)))
+    if not box.row.lead_in:
+        text = f"bar {song.grid.number(box.row.first)}"
+        painter.drawText(QPointF(left + 38 * scale, y), text)
+
+
+def _background(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, shift: float) -> None:
+    top, height = LINE_TOP * scale, (LINE_BOTTOM - LINE_TOP) * scale + shift
+    area = QRectF(bar.x, top, bar.width, height)
+    if view.selected and view.selected[0] <= bar.bar <= view.selected[1] and view.chord is None:
+        painter.fillRect(area, view.theme.colour("chosen"))
+    if view.loop and view.loop[0] <= bar.bar <= view.loop[1]:
+        painter.setPen(QPen(view.theme.colour("stated"), 2))
+        y = top + height + 3
+        painter.drawLine(QPointF(bar.x, y), QPointF(bar.x + bar.width, y))
+        if bar.bar == view.loop[0]:
+            painter.drawLine(QPointF(bar.x, y), QPointF(bar.x, y - 8))
+        if bar.bar == view.loop[1]:
+            painter.drawLine(QPointF(bar.x + bar.width, y), QPointF(bar.x + bar.width, y - 8))
+    start = song.grid.starts[bar.bar]
+    if view.caret is not None and start <= view.caret < start + bar.beats and view.chord is None:
+        step = Fraction(1) if view.caret.denominator == 1 else Fraction(1, 2)
+        x = bar.x_of(float(view.caret - start))
+        colour = view.theme.colour("stated")
+        colour.setAlpha(46 if view.focused else 26)
+        painter.fillRect(QRectF(x, top, bar.x_of(float(view.caret - start + step)) - x, height), colour)
+
+
+def _sound(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, shift: float) -> None:
+    centre = WAVE_CENTRE * scale + shift
+    painter.setPen(QPen(view.theme.colour("edge"), 1))
+    for beat in range(1, bar.beats):
+        x = bar.x_of(beat)
+        painter.drawLine(QPointF(x, centre - (WAVE_HALF + 5) * scale), QPointF(x, centre - WAVE_HALF * scale))
+    if view.waveform is None:
+        painter.drawLine(QPointF(bar.x + 4, centre), QPointF(bar.x + bar.width - 4, centre))
+        return
+    painter.save()
+    painter.translate(0, centre)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QBrush(view.theme.colour("sound")))
+    painter.drawPolygon(view.waveform.bar(song.grid, bar, WAVE_HALF * scale))
+    painter.restore()
+
+
+def _chords(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, top: float) -> list[ChordBox]:
+    theme = view.theme
+    marks = bar_marks(song, bar.bar)
+    out: list[ChordBox] = []
+    base = (CHORD_TOP + 22) * scale
+    size = CHORD_SIZE * min(1.3, scale)
+    for mark, following in zip(marks, [*marks[1:], None], strict=True):
+        span = song.chords[mark.span]
+        x = bar.x_of(float(mark.offset)) + 6
+        limit = bar.x + bar.width - 4 if following is None else bar.x_of(float(following.offset)) + 2
+        font = theme.serif(size, bold=mark.begins)
+        metrics = QFontMetricsF(font)
+        wide = metrics.horizontalAdvance(mark.name)
+        if wide > limit - x:
+            font.setPointSizeF(max(7.5, size * max(0.3, (limit - x) / wide)))
+            metrics = QFontMetricsF(font)
+            wide = metrics.horizontalAdvance(mark.name)
+        rect = QRectF(x - 3, base - metrics.ascent(), wide + 6, metrics.height() + 4)
+        if view.chord == mark.span and mark.begins:
+            painter.setPen(QPen(theme.colour("stated"), 1.5 if view.focused else 1.0))
+            painter.setBrush(theme.colour("chosen"))
+            painter.drawRoundedRect(rect, 4, 4)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setFont(font)
+        painter.setPen(theme.colour("ink" if mark.begins else "faded"))
+        painter.drawText(QPointF(x, base), mark.name)
+        line = base + 5 * scale
+        if span.doubtful and mark.begins:
+            _wave(painter, x, x + max(wide, 14), line, theme)
+        elif span.stated and mark.begins:
+            painter.setPen(QPen(theme.colour("stated"), 2))
+            painter.drawLine(QPointF(x, line), QPointF(x + wide, line))
+        if mark.begins:
+            out.append(ChordBox(mark.span, rect.translated(0, top)))
+    return out
+
+
+def _wave(painter: QPainter, left: float, right: float, y: float, theme: Theme) -> None:
+    path = QPainterPath(QPointF(left, y))
+    x, up = left, True
+    while x < right:
+        path.quadTo(QPointF(x + 1.5, y - (2.6 if up else -2.6)), QPointF(x + 3, y))
+        x, up = x + 3, not up
+    painter.setPen(QPen(theme.colour("doubt"), 1.4))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPath(path)
+
+
+def _bass(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float) -> None:
+    """The bass of each beat, higher notes higher, with its name where it changes."""
+    theme = view.theme
+    start = song.grid.starts[bar.bar]
+    key = song.key_at(Fraction(start))
+    previous = -2
+    pen = QPen(theme.colour("stated"), 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
+    painter.setFont(theme.sans(7.5 * min(1.2, scale)))
+    for beat in range(bar.beats):
+        if view.bass is not None and start + beat < len(view.bass):
+            note = int(view.bass[start + beat])
+        else:
+            sounding = song.chords[song.chord_index(Fraction(start + beat))].chord.sounding_bass
+            note = -1 if sounding is None else sounding
+        if note >= 0:
+            height = ((note - key.tonic) % 12) / 11
+            y = (BASS_LOW + (BASS_HIGH - BASS_LOW) * height) * scale
+            x0, x1 = bar.x_of(beat) + 5, bar.x_of(beat + 1) - 3
+            if note != previous:
+                text = key.spell(note).name()
+                wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
+                if x1 - x0 > wide + 8:
+                    painter.setPen(theme.colour("faded"))
+                    painter.drawText(QPointF(x0, y + 3 * scale), text)
+                    x0 += wide + 3
+            painter.setPen(pen)
+            painter.drawLine(QPointF(x0, y), QPointF(x1, y))
+        previous = note
+
+
+def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float) -> None:
+    theme = view.theme
+    shift = LEAD_SHIFT * scale if box.row.lead_in else 0.0
+    top, bottom = LINE_TOP * scale, LINE_BOTTOM * scale + shift
+    usual = song.grid.usual_meter()
+    strong, thin = QPen(theme.colour("ink"), 1.6), QPen(theme.colour("edge"), 1.2)
+    for i, bar in enumerate(box.bars):
+        data = song.grid.bars[bar.bar]
+        painter.setPen(strong if i == 0 else thin)
+        painter.drawLine(QPointF(bar.x, top), QPointF(bar.x, bottom))
+        if data.stated:  # the user said "one is here"
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.colour("stated"))
+            painter.drawPolygon([QPointF(bar.x - 5, top - 2), QPointF(bar.x + 5, top - 2), QPointF(bar.x, top + 6)])
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        note = ""
+        if data.first == 1 and data.odd:
+            note = f"{data.beats} beat{'s' if data.beats > 1 else ''}"
+        elif data.meter != usual:
+            note = str(data.meter)
+        painter.setFont(theme.sans(8 * min(1.2, scale)))
+        if note:
+            painter.setPen(theme.colour("doubt"))
+            painter.drawText(QRectF(bar.x, bottom - 4, bar.width - 4, 14), Qt.AlignmentFlag.AlignRight, note)
+        if song.bar_checked(bar.bar) and not box.row.lead_in:
+            painter.setPen(QPen(theme.colour("stated"), 1.6))
+            x, y = bar.x + bar.width - 13, top + 5
+            painter.drawPolyline([QPointF(x, y), QPointF(x + 3, y + 4), QPointF(x + 9, y - 4)])
+    painter.setPen(strong)
+    painter.drawLine(QPointF(box.right, top), QPointF(box.right, bottom))

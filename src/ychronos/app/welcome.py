@@ -1,0 +1,86 @@
+"""The page before a song is open: where to begin."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+
+from ..paths import demo_folder
+from ..song.naming import title_of
+from .panels import label
+from .theme import Theme
+
+
+def demo_songs() -> list[Path]:
+    """The recordings that ship with the program, in order."""
+    return sorted(demo_folder().glob("*.ogg"))
+
+
+class Welcome(QWidget):
+    """Open, drop, a recent song, or a demo song."""
+
+    open_wanted = Signal()
+    chosen = Signal(Path)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.title = QLabel("From a recording to its chart")
+        self.words = label("Open a recording, or drop one here. Tempo, bars, key, chords and sections are worked out and laid under the sound itself; you listen, correct, and print.", quiet=True)
+        self.words.setWordWrap(True)
+        self.words.setMaximumWidth(620)
+        self.open = QPushButton("Open a recording or project…")
+        self.open.setProperty("main", True)
+        self.open.setToolTip("Open a recording or a project (Ctrl+O)")
+        self.open.clicked.connect(self.open_wanted)
+        self.recent_head, self.demo_head = QLabel("Lately open"), QLabel("Demo tapes of Radio Kestrel Point")
+        self.recent, self.demo = QListWidget(), QListWidget()
+        self.recent.setAccessibleName("Lately open")
+        self.demo.setAccessibleName("Demo songs")
+        for path in demo_songs():
+            item = QListWidgetItem(title_of(path))
+            item.setData(Qt.ItemDataRole.UserRole, str(path))
+            self.demo.addItem(item)
+        for box in (self.recent, self.demo):
+            box.itemActivated.connect(self._choose)
+            box.itemClicked.connect(self._choose)
+        columns = QHBoxLayout()
+        columns.setSpacing(28)
+        for head, box in ((self.demo_head, self.demo), (self.recent_head, self.recent)):
+            column = QVBoxLayout()
+            column.setSpacing(6)
+            column.addWidget(head)
+            column.addWidget(box)
+            columns.addLayout(column)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(90, 60, 90, 40)
+        layout.setSpacing(14)
+        layout.addWidget(self.title)
+        layout.addWidget(self.words)
+        row = QHBoxLayout()
+        row.addWidget(self.open)
+        row.addStretch(1)
+        layout.addLayout(row)
+        layout.addSpacing(24)
+        layout.addLayout(columns, 1)
+        self.set_theme(theme)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.title.setFont(theme.serif(26, bold=True))
+        self.words.setFont(theme.sans(11))
+        for head in (self.recent_head, self.demo_head):
+            head.setFont(theme.serif(13, bold=True))
+
+    def show_recent(self, paths: list[Path]) -> None:
+        self.recent.clear()
+        for path in paths:
+            item = QListWidgetItem(title_of(path) + ("" if path.exists() else "  (gone)"))
+            item.setToolTip(str(path))
+            item.setData(Qt.ItemDataRole.UserRole, str(path))
+            self.recent.addItem(item)
+        self.recent.setVisible(bool(paths))
+        self.recent_head.setVisible(bool(paths))
+
+    def _choose(self, item: QListWidgetItem) -> None:
+        self.chosen.emit(Path(item.data(Qt.ItemDataRole.UserRole)))

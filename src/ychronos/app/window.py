@@ -1,0 +1,638 @@
+"""The main window: puts the parts together and holds what is running."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QMenu, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
+
+from ..analysis import pipeline
+from ..analysis.evidence import Evidence, cached, check_usable, gather, keep
+from ..audio import recording as recordings
+from ..audio.recording import Recording
+from ..chart.rows import clock_text, section_title
+from ..formats import atomic, project
+from ..paths import cache_folder, state_folder
+from ..song.model import RecordingRef, Song
+from ..song.naming import title_of
+from . import commands, devices
+from .actions import Actions
+from .autosave import Autosave, Left
+from .desk import Desk
+from .dialogs import Finder, KeysPage
+from .document import Document
+from .jobs import Job
+from .panels import Head, Notice, Side, Strip
+from .player import Player
+from .settings import Settings
+from .sheet import SheetView
+from .theme import Theme, apply
+from .welcome import Welcome, demo_songs
+
+AUTOSAVE_AFTER = 1500  # ms of quiet after an edit
+CURSOR_EVERY = 16  # ms
+
+
+class Window(QMainWindow):
+    """See the module. ``output`` is the sound device; by default the one :func:`devices.choose` finds."""
+
+    def __init__(self, settings: Settings | None = None, output: devices.Output | None = None) -> None:
+        super().__init__()
+        self.settings = settings or Settings()
+        self.theme = Theme(self.settings.flag("dark", False))
+        self.output = output or devices.choose()
+        self.document = Document(self)
+        self.autosave = Autosave(state_folder())
+        self.player: Player | None = None
+        self.job: Job | None = None
+        self.cap_lifted = False
+        self._device_on = False
+
+        self.head, self.strip, self.notice = Head(self.document), Strip(), Notice()
+        self.sheet = SheetView(self.document, self.theme)
+        self.side = Side(self.document)
+        self.desk = Desk(self.theme)
+        self.welcome = Welcome(self.theme)
+        self.actions_ = Actions(self)
+        self.finder, self.keys_page = Finder(self), KeysPage(self)
+        self._build()
+        self._connect()
+
+        self._cursor_timer = QTimer(self)
+        self._cursor_timer.setInterval(CURSOR_EVERY)
+        self._cursor_timer.timeout.connect(self._tick)
+        self._autosave_timer = QTimer(self)
+        self._autosave_timer.setSingleShot(True)
+        self._autosave_timer.setInterval(AUTOSAVE_AFTER)
+        self._autosave_timer.timeout.connect(self.autosave_now)
+        self._restore()
+        self._refresh()
+
+    # ------------------------------------------------------------ building
+
+    def _build(self) -> None:
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.pages = QStackedWidget()
+        sheet_page = QWidget()
+        across = QHBoxLayout(sheet_page)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        across.addWidget(self.sheet, 1)
+        across.addWidget(self.side)
+        self.pages.addWidget(self.welcome)
+        self.pages.addWidget(sheet_page)
+        middle = QWidget()
+        down = QVBoxLayout(middle)
+        down.setContentsMargins(0, 0, 0, 0)
+        down.setSpacing(0)
+        for part in (self.head, self.strip, self.notice):
+            down.addWidget(part)
+        down.addWidget(self.pages, 1)
+        down.addWidget(self.desk)
+        self.setCentralWidget(middle)
+        menus = self.actions_.fill_menu_bar(self.menuBar())
+        file_menu = menus["&File"]
+        self.recent_menu, demo_menu = QMenu("Lately open", self), QMenu("Demo songs", self)
+        save_action = self.actions_.actions["save"]
+        file_menu.insertMenu(save_action, self.recent_menu)
+        file_menu.insertMenu(save_action, demo_menu)
+        for path in demo_songs():
+            action = QAction(title_of(path), self)
+            action.triggered.connect(lambda _=False, path=path: self.open_path(path))
+            demo_menu.addAction(action)
+        self.desk.output.setText(self.output.note)
+
+    def _connect(self) -> None:
+        d = self.document
+        d.song_changed.connect(self._refresh)
+        d.song_changed.connect(lambda: self._autosave_timer.start() if d.dirty else None)
+        d.recording_changed.connect(self._refresh)
+        d.dirty_changed.connect(self._refresh_title)
+        d.selection_changed.connect(self._selection_moved)
+        d.said.connect(self.say)
+        d.refused.connect(lambda text: self.notice.say(text))
+        self.sheet.seek_wanted.connect(self.seek)
+        self.sheet.menu_wanted.connect(self._context_menu)
+        self.side.rival_chosen.connect(lambda i: commands.state_rival(self, i))
+        self.side.doubt_chosen.connect(lambda i: commands.go_to_chord(self, i))
+        self.desk.play_pressed.connect(lambda: commands.play_stop(self))
+        self.desk.loop_pressed.connect(self._loop_pressed)
+        self.desk.level_moved.connect(lambda _: self.apply_level())
+        self.strip.cancelled.connect(self.cancel_job)
+        self.welcome.open_wanted.connect(lambda: commands.open_dialog(self))
+        self.welcome.chosen.connect(self.open_path)
+
+    def _restore(self) -> None:
+        geometry = self.settings.data("geometry")
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        self.sheet.per_row = int(self.settings.number("bars_in_row", 4))
+        self.side.setVisible(self.settings.flag("side", True))
+        self.desk.level.setValue(int(self.settings.number("level", 70)))
+        self.set_theme(self.theme)
+        self.refresh_recent()
+
+    # ------------------------------------------------------------ looks
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            apply(app, theme)
+        for part in (self.head, self.sheet, self.side, self.desk, self.welcome):
+            part.set_theme(theme)
+        self.settings.set("dark", theme.dark)
+
+    def say(self, text: str) -> None:
+        """A short word about what just happened, in the status line of the desk."""
+        self.desk.place.setText(text)
+        self.desk.place.setAccessibleDescription(text)
+        QTimer.singleShot(4000, self._show_place)
+
+    def _refresh(self) -> None:
+        self.head.refresh()
+        self.pages.setCurrentIndex(1 if self.document.is_open else 0)
+        self.desk.setVisible(self.document.is_open)
+        self.side.refresh()
+        self._refresh_title()
+        self.actions_.refresh()
+        self._show_loop()
+
+    def _refresh_title(self) -> None:
+        d = self.document
+        name = d.path.name if d.path else (d.title or "")
+        self.setWindowTitle(f"{name}[*] – Ychronos" if name else "Ychronos")
+        self.setWindowModified(d.dirty)
+        self.actions_.refresh()
+
+    def _selection_moved(self) -> None:
+        self.actions_.refresh()
+        if not self.playing:
+            self._show_place()
+
+    def refresh_recent(self) -> None:
+        paths = self.settings.recent()
+        self.welcome.show_recent(paths)
+        self.recent_menu.clear()
+        for path in paths:
+            action = QAction(title_of(path), self)
+            action.setToolTip(str(path))
+            action.triggered.connect(lambda _=False, path=path: self.open_path(path))
+            self.recent_menu.addAction(action)
+        self.recent_menu.setEnabled(bool(paths))
+
+    def _context_menu(self, at: QPoint) -> None:
+        menu = QMenu(self)
+        self.actions_.refresh()
+        self.actions_.fill_context_menu(menu)
+        menu.popup(at)
+        self.context_menu = menu
+
+    def last_folder(self) -> str:
+        if self.document.path:
+            return str(self.document.path.parent)
+        return self.settings.text("folder", str(Path.home()))
+
+    # ------------------------------------------------------------ opening
+
+    def open_path(self, path: Path) -> None:
+        """Open a recording or a project; what is open now is kept or asked about first."""
+        if not self.may_close():
+            return
+        self.notice.hide()
+        path = Path(path)
+        if path.suffix.lower() == project.SUFFIX:
+            try:
+                song = project.load(path)
+            except project.ProjectError as error:
+                self._fail_to_open(path, str(error))
+                return
+            self.close_document()
+            self.document.set_song(song, path.resolve())
+            self._opened(path)
+            self._load_for_project(Path(song.recording.path))
+            return
+        self.close_document()
+        self.document.title = title_of(path)
+        self._start("Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text))
+
+    def _opened(self, path: Path) -> None:
+        self.settings.add_recent(path)
+        self.settings.set("folder", str(path.resolve().parent))
+        self.refresh_recent()
+        self.sheet.setFocus()
+
+    def _fail_to_open(self, path: Path, text: str) -> None:
+        if not self.document.is_open:
+            self.document.title = ""
+        if not path.exists():
+            self.settings.forget_recent(path)
+            self.refresh_recent()
+        choices = {} if self.document.recording else {"Open another…": lambda: commands.open_dialog(self)}
+        self.notice.say(text, choices)
+        self._refresh()
+
+    def _read_and_analyse(self, path: Path) -> Callable[[Job], tuple[Song, Evidence]]:
+        title = title_of(path)
+
+        def work(job: Job) -> tuple[Song, Evidence]:
+            sound = recordings.load(path, progress=lambda x: job.report("Reading", 0.25 * x), cancelled=job.cancelled)
+            job.partly(sound)
+            return pipeline.analyse(
+                sound,
+                title,
+                progress=lambda name, x: job.report(name, 0.25 + 0.75 * x),
+                cancelled=job.cancelled,
+                cache=cache_folder(),
+                on_result=job.partly,
+            )
+
+        return work
+
+    def _part(self, part: object) -> None:
+        if isinstance(part, Recording):
+            self._take_recording(part)
+            self._opened(part.path)
+        elif isinstance(part, Song):
+            self.document.set_draft(part)
+
+    def _take_recording(self, sound: Recording) -> None:
+        self.stop_device()
+        assert sound.samples is not None
+        self.player = Player(sound.samples, sound.rate)
+        self.apply_level()
+        self.document.set_recording(sound)
+        if sound.note:
+            self.notice.say(f"{sound.note} What could be read is open.", error=False)
+
+    def _analysed(self, result: object) -> None:
+        song, evidence = result  # type: ignore[misc]
+        self.document.evidence = evidence
+        self.document.set_draft(song)
+        first = song.grid.lead_in if song.grid.lead_in < len(song.grid.bars) else 0
+        self.document.select(song.grid.bar_range(first)[0], chord=True)
+        self.sheet.refresh()
+
+    def _load_for_project(self, path: Path) -> None:
+        """The recording and evidence of an opened project; without them the chart is still usable."""
+        song = self.document.song
+        assert song is not None
+
+        def work(job: Job) -> tuple[Recording, Evidence | None]:
+            sound = recordings.load(path, progress=lambda x: job.report("Reading", 0.3 * x), cancelled=job.cancelled)
+            job.partly(sound)
+            evidence = cached(cache_folder(), sound.sha256)
+            if evidence is None:
+                check_usable(sound)
+                evidence = gather(sound, lambda name, x: job.report(name, 0.3 + 0.7 * x), job.cancelled)
+                keep(cache_folder(), sound.sha256, evidence)
+            return sound, evidence
+
+        def done(result: object) -> None:
+            sound, evidence = result  # type: ignore[misc]
+            self.document.evidence = evidence
+            self.sheet.refresh()
+            present = self.document.song
+            if present is not None and present.recording.sha256 and sound.sha256 != present.recording.sha256:
+                self.notice.say(
+                    f"“{sound.path.name}” is not the recording this project was made from; beats may not fit it.",
+                    {"Find the right one…": lambda: commands.find_recording(self)},
+                )
+
+        def failed(text: str) -> None:
+            self.notice.say(
+                f"The project is open, but its recording is not: {text}",
+                {"Find the recording…": lambda: commands.find_recording(self)},
+            )
+
+        self._start("Reading", work, done, failed, parts=lambda part: self._take_recording(part))  # type: ignore[arg-type]
+
+    def relink(self, path: Path) -> None:
+        """Take a file as the open project's recording."""
+        song = self.document.song
+        if song is None:
+            return
+        ref = RecordingRef(str(path.resolve()), song.recording.sha256, song.recording.duration, song.recording.note)
+        self.notice.hide()
+        self.document.edit(lambda s: (replace(s, recording=ref), f"the recording is {path.name}"))
+        self._load_for_project(path)
+
+    def analyse_again(self) -> None:
+        """Decide all again that is not stated; without a song yet, analyse from the start."""
+        d = self.document
+        if d.song is None:
+            if d.recording is not None:
+                path = d.recording.path
+                self._start("Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text))
+            return
+        if d.evidence is None:
+            self.notice.say("The recording's evidence is not there yet; wait until it is read.", error=False)
+            return
+        d.edit(lambda s: (s, "decided again"), decide="bars")
+
+    # ------------------------------------------------------------ long work
+
+    def _start(
+        self,
+        stage: str,
+        work: Callable[[Job], object],
+        done: Callable[[object], None],
+        failed: Callable[[str], None],
+        parts: Callable[[object], None] | None = None,
+    ) -> None:
+        self.cancel_job(wait=True)
+        job = Job(work, self)
+
+        def mine(run: Callable[..., None]) -> Callable[..., None]:
+            return lambda *values: run(*values) if self.job is job else None
+
+        job.progress.connect(mine(self.strip.report))
+        job.part.connect(mine(parts or self._part))
+        job.done.connect(mine(done))
+        job.failed.connect(mine(failed))
+        job.stopped.connect(mine(self._job_stopped))
+        job.over.connect(mine(self._job_over))
+        self.job = job
+        self.strip.report(stage, 0.0)
+        self.strip.show()
+        job.start()
+
+    def _job_stopped(self) -> None:
+        choices = {"Analyse": self.analyse_again} if self.document.recording and self.document.song is None else {}
+        what = "What was found so far stays." if self.document.song else "The recording stays open." if self.document.recording else "Nothing was opened."
+        self.notice.say(f"Stopped. {what}", choices, error=False)
+
+    def _job_over(self) -> None:
+        self.strip.hide()
+        self.job = None
+        self._refresh()
+
+    def cancel_job(self, wait: bool = False) -> None:
+        job = self.job
+        if job is None:
+            return
+        job.cancel()
+        if wait:
+            self.job = None
+            job.wait()
+            self.strip.hide()
+
+    # ------------------------------------------------------------ closing, keeping
+
+    def may_close(self) -> bool:
+        """Ask about unsaved work; False when the user would rather stay."""
+        if not self.document.dirty:
+            return True
+        title = self.document.song.title if self.document.song else ""
+        answer = self.ask_save(f"“{title}” has changes that are not saved.")
+        if answer == QMessageBox.StandardButton.Save:
+            return commands.save(self)
+        return answer == QMessageBox.StandardButton.Discard
+
+    def ask_save(self, text: str) -> QMessageBox.StandardButton:
+        buttons = QMessageBox.StandardButton
+        return QMessageBox.question(
+            self, "Save?", text + " Save them?", buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save
+        )
+
+    def close_document(self) -> None:
+        self.cancel_job(wait=True)
+        self.stop_device()
+        self.player = None
+        self.sheet.set_loop(None)
+        self.sheet.set_clock(None)
+        self._autosave_timer.stop()
+        self.autosave.clear()
+        self.document.clear()
+
+    def autosave_now(self) -> None:
+        song = self.document.song
+        if song is None or not self.document.dirty:
+            self.autosave.clear()
+            return
+        when = datetime.datetime.now().isoformat(timespec="seconds")
+        try:
+            self.autosave.write(song, self.document.path, when)
+        except atomic.SaveError as error:
+            self.notice.say(f"Unsaved work cannot be kept safe: {error}", {"Save as…": lambda: commands.save_as(self)})
+
+    def offer_recovery(self) -> None:
+        """Offer what an earlier run left unsaved."""
+        left = self.autosave.left_behind()
+        if not left:
+            return
+        work = left[0]
+        others = f" ({len(left) - 1} more after that)" if len(left) > 1 else ""
+        self.notice.say(
+            f"Ychronos ended last time with unsaved changes to “{work.title}”, kept at {work.when.replace('T', ' ')}{others}.",
+            {"Restore": lambda: self._recover(work), "Throw away": lambda: self._throw_away(work)},
+            error=False,
+        )
+
+    def _recover(self, work: Left) -> None:
+        if not self.may_close():
+            return
+        try:
+            song = work.load()
+        except project.ProjectError as error:
+            self.notice.say(str(error))
+            return
+        self.close_document()
+        self.document.set_song(song, work.saved_as, recovered=True)
+        self.autosave_now()
+        work.discard()
+        self._load_for_project(Path(song.recording.path))
+
+    def _throw_away(self, work: Left) -> None:
+        work.discard()
+        self.offer_recovery()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.may_close():
+            event.ignore()
+            return
+        self.cancel_job(wait=True)
+        self.stop_device()
+        self.autosave.clear()
+        self.settings.set("geometry", self.saveGeometry())
+        self.settings.set("bars_in_row", self.sheet.per_row)
+        self.settings.set("side", self.side.isVisibleTo(self))
+        self.settings.set("level", self.desk.level.value())
+        self.settings.sync()
+        self._autosave_timer.stop()
+        event.accept()
+
+    # ------------------------------------------------------------ playing
+
+    @property
+    def playing(self) -> bool:
+        return self.player is not None and self.player.playing
+
+    def heard(self) -> float:
+        """Clock time of what is heard now, in seconds."""
+        if self.player is None:
+            return 0.0
+        late = self.output.latency if self.player.playing else 0.0
+        return max(0.0, self.player.frame / self.player.rate - late)
+
+    def _ensure_device(self) -> None:
+        if self._device_on or self.player is None:
+            return
+        try:
+            self.output.start(self.player.rate, self._fill)
+        except devices.DeviceError:
+            self.output = devices.SimulatedOutput()
+            self.desk.output.setText(self.output.note)
+            self.output.start(self.player.rate, self._fill)
+        self._device_on = True
+
+    def _fill(self, out: recordings.Samples) -> None:
+        player = self.player
+        if player is None:
+            out[:] = 0
+        else:
+            player.fill(out)
+
+    def stop_device(self) -> None:
+        if self.player is not None:
+            self.player.stop()
+        if self._device_on:
+            self.output.stop()
+            self._device_on = False
+        self._set_playing(False)
+
+    def play_from_caret(self) -> None:
+        song = self.document.song
+        if self.player is None:
+            return
+        start: float | None = None
+        if song is not None:
+            start = song.grid.clock(self.document.selection.caret)
+            if self.sheet.loop is not None:
+                first, last = (song.grid.clock(song.grid.bar_range(b)[k]) for b, k in zip(self.sheet.loop, (0, 1), strict=True))
+                if not first <= start < last:
+                    start = first
+        else:
+            start = self.heard()
+        self.player.play(start)
+        self._ensure_device()
+        self._set_playing(True)
+
+    def resume_playing(self) -> None:
+        if self.player is not None:
+            self.player.play()
+            self._ensure_device()
+            self._set_playing(True)
+
+    def stop_playing(self) -> None:
+        if self.player is not None:
+            self.player.stop()
+        self._set_playing(False)
+
+    def _set_playing(self, playing: bool) -> None:
+        self.desk.set_playing(playing)
+        if playing:
+            self._cursor_timer.start()
+        elif hasattr(self, "_cursor_timer"):
+            self._cursor_timer.stop()
+            self._tick()
+
+    def _tick(self) -> None:
+        if self.player is None:
+            return
+        at = self.heard()
+        self.sheet.set_clock(at, follow=self.playing)
+        self._show_time(at)
+        if self.playing:
+            self._show_place()
+        elif self._cursor_timer.isActive():
+            self._set_playing(False)
+
+    def _show_time(self, at: float) -> None:
+        self.desk.time.setText(clock_text(at, tenths=True))
+
+    def _show_place(self) -> None:
+        song = self.document.song
+        if song is None:
+            self.desk.place.setText("")
+            return
+        position = song.grid.position(self.heard()) if self.playing else float(self.document.selection.caret)
+        position = min(max(position, 0.0), song.grid.beat_count - 1e-6)
+        bar = song.grid.bar_at(position)
+        beat = int(position - song.grid.starts[bar]) + song.grid.bars[bar].first
+        name, which = section_title(song, song.section_index(song.grid.bar_range(bar)[0]))
+        self.desk.place.setText(f"{name}{f', {which}' if which else ''} · bar {song.grid.number(bar)} · beat {beat}")
+
+    def seek(self, seconds: float) -> None:
+        """Put the playhead at a time; playing goes on from there."""
+        if self.player is None:
+            return
+        self.player.seek(seconds)
+        self.sheet.set_clock(seconds)
+        self._show_time(seconds)
+
+    def set_loop(self, bars: tuple[int, int] | None) -> None:
+        song = self.document.song
+        self.sheet.set_loop(bars if song is not None else None)
+        self._show_loop()
+        self.actions_.refresh()
+
+    def _show_loop(self) -> None:
+        """Give the player and the desk the sheet's loop as it is on the present grid."""
+        song, bars = self.document.song, self.sheet.loop
+        if song is None or bars is None:
+            self.desk.set_loop("")
+            if self.player is not None:
+                self.player.set_loop(None)
+            return
+        first, last = (song.grid.number(b) for b in bars)
+        self.desk.set_loop(f"bar {first}" if first == last else f"bars {first}–{last}")
+        if self.player is not None:
+            self.player.set_loop((song.grid.clock(song.grid.bar_range(bars[0])[0]), song.grid.clock(song.grid.bar_range(bars[1])[1])))
+
+    def _loop_pressed(self) -> None:
+        if self.document.song is None:
+            self.desk.set_loop("")
+            return
+        commands.toggle_loop(self)
+
+    def apply_level(self) -> None:
+        if self.player is not None:
+            self.player.set_gain(commands.gain(self))
+        self.desk.level.setToolTip(f"Level {self.desk.level.value()} % (+ and -)")
+
+    # ------------------------------------------------------------ Qt
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            if self.job is not None:
+                self.cancel_job()
+            elif self.isFullScreen():
+                self.showNormal()
+            else:
+                self.notice.hide()
+            return
+        super().keyPressEvent(event)
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.WindowStateChange:
+            self.actions_.refresh()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if files:
+            event.acceptProposedAction()
+            self.open_path(files[0])
+            if len(files) > 1:
+                self.notice.say(f"One song is open at a time: “{files[0].name}” was opened, the other {len(files) - 1} left.", error=False)

@@ -1,0 +1,1 @@
+"""Sound in: decoding, resampling, waveform summaries. No devices here."""

@@ -1,0 +1,171 @@
+"""A recording in memory: samples to play, mono to analyse, a summary to draw.
+
+One pass over the file makes all three. Long recordings keep their samples in an unnamed temporary file
+that is mapped into memory, so that the operating system decides what stays.
+"""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from .decode import AudioError, Cancelled, Samples, Stream, content_hash, open_stream
+
+ANALYSIS_RATE = 22050  # Hz
+PEAK_RATE = 400  # waveform summary points per second
+IN_MEMORY_LIMIT = 20 * 60 * 48000 * 2  # samples kept in plain memory: twenty minutes of stereo
+SILENCE = 10 ** (-70 / 20)  # a recording that never exceeds this holds nothing to hear
+SHORTFALL = 0.97  # decoded share of the promised length below which a file counts as truncated
+
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Recording:
+    """A decoded recording.
+
+    Attributes
+    ----------
+    samples : float32 (frames, channels), or None when only the analysis signal was asked for
+    mono : float32 (n,) at :data:`ANALYSIS_RATE`
+    peaks : float32 (points, 2), lowest and highest sample of each 1 / :data:`PEAK_RATE` s
+    note : what is odd about the file, in a sentence, or ""
+    """
+
+    path: Path
+    sha256: str
+    rate: int
+    channels: int
+    duration: float
+    mono: Samples
+    peaks: NDArray[np.float32]
+    samples: Samples | None = None
+    note: str = ""
+    _keep: object = field(default=None, repr=False, compare=False)
+
+    @property
+    def silent(self) -> bool:
+        return not len(self.peaks) or float(np.abs(self.peaks).max()) < SILENCE
+
+
+class _PeakMeter:
+    """Lowest and highest sample per point, over blocks of any size."""
+
+    def __init__(self, rate: int) -> None:
+        self.step = max(1, round(rate / PEAK_RATE))
+        self.rest: NDArray[np.float32] = np.zeros(0, np.float32)
+        self.out: list[NDArray[np.float32]] = []
+
+    def feed(self, mono: NDArray[np.float32]) -> None:
+        data = np.concatenate([self.rest, mono]) if len(self.rest) else mono
+        whole = len(data) // self.step * self.step
+        if whole:
+            shaped = data[:whole].reshape(-1, self.step)
+            self.out.append(np.stack([shaped.min(1), shaped.max(1)], axis=1))
+        self.rest = data[whole:]
+
+    def finish(self) -> NDArray[np.float32]:
+        if len(self.rest):
+            self.out.append(np.array([[self.rest.min(), self.rest.max()]], np.float32))
+            self.rest = self.rest[:0]
+        return np.concatenate(self.out) if self.out else np.zeros((0, 2), np.float32)
+
+
+class _SampleStore:
+    """Samples in memory up to a limit, then in an unnamed temporary file."""
+
+    def __init__(self) -> None:
+        self.blocks: list[Samples] = []
+        self.size = 0
+        self.file: object = None
+
+    def add(self, block: Samples) -> None:
+        self.size += block.size
+        if self.file is None and self.size > IN_MEMORY_LIMIT:
+            self.file = tempfile.TemporaryFile(prefix="ychronos-")
+            for old in self.blocks:
+                old.tofile(self.file)  # type: ignore[arg-type]
+            self.blocks = []
+        if self.file is None:
+            self.blocks.append(block)
+        else:
+            block.tofile(self.file)  # type: ignore[arg-type]
+
+    def finish(self, channels: int) -> Samples:
+        if self.file is None:
+            return np.concatenate(self.blocks) if self.blocks else np.zeros((0, channels), np.float32)
+        self.file.flush()  # type: ignore[attr-defined]
+        return np.memmap(self.file, np.float32, "r", shape=(self.size // channels, channels))  # type: ignore[call-overload,no-any-return]
+
+
+def load(
+    path: Path,
+    keep_samples: bool = True,
+    progress: Progress = lambda _: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Recording:
+    """Decode a whole recording.
+
+    Raises
+    ------
+    AudioError
+        a sentence about a file that is missing, empty, not sound, or without a single sample.
+    Cancelled
+        when ``cancelled()`` became true.
+    """
+    path = Path(path)
+    stream = open_stream(path)
+    sha = content_hash(path, cancelled)
+    try:
+        return _decode(path, sha, stream, keep_samples, progress, cancelled)
+    except OSError as error:
+        raise AudioError(f"“{path.name}” could not be held in memory or on disk: {error.strerror or error}.") from None
+
+
+def _decode(
+    path: Path, sha: str, stream: Stream, keep_samples: bool, progress: Progress, cancelled: Callable[[], bool]
+) -> Recording:
+    resampler = soxr.ResampleStream(stream.rate, ANALYSIS_RATE, 1, dtype="float32", quality="MQ")
+    peaks, store = _PeakMeter(stream.rate), _SampleStore()
+    mono: list[NDArray[np.float32]] = []
+    frames = 0
+    for block in stream.blocks:
+        if cancelled():
+            raise Cancelled
+        if not np.isfinite(block).all():
+            block = np.nan_to_num(block, nan=0.0, posinf=0.0, neginf=0.0)
+        mixed = block.mean(axis=1, dtype=np.float32) if block.shape[1] > 1 else block[:, 0]
+        frames += len(block)
+        peaks.feed(mixed)
+        mono.append(resampler.resample_chunk(mixed))
+        if keep_samples:
+            store.add(block)
+        if stream.frames:
+            progress(min(1.0, frames / stream.frames))
+    if not frames:
+        raise AudioError(f"“{path.name}” holds no sound: not one sample could be decoded.")
+    mono.append(resampler.resample_chunk(np.zeros(0, np.float32), last=True))
+    note = ""
+    if stream.frames and frames < SHORTFALL * stream.frames:
+        note = (
+            f"The file breaks off: {frames / stream.rate:.1f} s of the {stream.frames / stream.rate:.1f} s "
+            "it promises could be read."
+        )
+    return Recording(
+        path=path,
+        sha256=sha,
+        rate=stream.rate,
+        channels=stream.channels,
+        duration=frames / stream.rate,
+        mono=np.concatenate(mono),
+        peaks=peaks.finish(),
+        samples=store.finish(stream.channels) if keep_samples else None,
+        note=note,
+        _keep=store.file,
+    )

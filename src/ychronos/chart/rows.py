@@ -1,0 +1,98 @@
+"""Folding: the song's bars in rows of a phrase each, as a writer breaks lines.
+
+A row holds a fixed number of bars and is broken at section starts; lead-in bars stand in a row of their
+own. The sheet on the screen and every printed chart are made from the same rows.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..song.grid import Position
+from ..song.model import Song
+
+ORDINALS = {1: "1st", 2: "2nd", 3: "3rd"}
+
+
+@dataclass(frozen=True)
+class Row:
+    """Bars ``first`` .. ``last`` (exclusive) of a section; ``opens`` on the section's first row."""
+
+    first: int
+    last: int
+    section: int
+    opens: bool
+    lead_in: bool = False
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A chord as it stands in a bar.
+
+    ``offset`` is in beats from the bar's start; ``span`` the index of the chord; ``begins`` is false where
+    a chord goes on from the bar before.
+    """
+
+    offset: Position
+    span: int
+    name: str
+    begins: bool
+
+
+def fold(song: Song, per_row: int = 4) -> list[Row]:
+    """The song's rows, in order; every bar is in exactly one."""
+    grid = song.grid
+    count = len(grid.bars)
+    opening = {grid.bar_at(s.start): i for i, s in enumerate(song.sections)}
+    rows: list[Row] = []
+    lead = min(grid.lead_in, count - 1)
+    if lead:
+        rows.append(Row(0, lead, 0, False, lead_in=True))
+    first_opening = opening.pop(0, 0)
+    if lead not in opening:
+        opening[lead] = first_opening
+    bar = lead
+    while bar < count:
+        section = song.section_index(grid.bar_range(bar)[0])
+        opens = bar in opening
+        stop = bar + 1
+        while stop < count and stop - bar < per_row and stop not in opening:
+            stop += 1
+        rows.append(Row(bar, stop, section, opens))
+        bar = stop
+    return rows
+
+
+def bar_marks(song: Song, bar: int, ascii_only: bool = False) -> list[Mark]:
+    """Chords of a bar in order, the one that goes on from before first."""
+    start, end = song.grid.bar_range(bar)
+    marks: list[Mark] = []
+    for index in range(song.chord_index(start), len(song.chords)):
+        begin = song.chords[index].start
+        if begin >= end:
+            break
+        marks.append(
+            Mark(max(Fraction(0), begin - start), index, song.chord_name(index, ascii_only), begin >= start)
+        )
+    return marks
+
+
+def section_title(song: Song, index: int) -> tuple[str, str]:
+    """(name, "2nd time" or "" where the name comes only once)."""
+    name = song.sections[index].name
+    if song.passes(name) < 2:
+        return name, ""
+    number = song.pass_number(index)
+    return name, f"{ORDINALS.get(number, f'{number}th')} time"
+
+
+def clock_text(seconds: float, tenths: bool = False) -> str:
+    """``1:02`` or ``1:02.5``."""
+    seconds = max(0.0, seconds)
+    unit = 10 if tenths else 1
+    whole = int(seconds * unit + 1e-6)
+    minutes, rest = divmod(whole, 60 * unit)
+    if tenths:
+        return f"{minutes}:{rest // 10:02d}.{rest % 10}"
+    return f"{minutes}:{rest:02d}"

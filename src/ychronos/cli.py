@@ -1,0 +1,150 @@
+"""The command line: the same analysis and charts without a window."""
+
+from __future__ import annotations
+
+import datetime
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+
+from . import __version__
+from .analysis import pipeline
+from .analysis.evidence import AnalysisError
+from .audio import recording as recordings
+from .audio.decode import AudioError, Cancelled
+from .formats import atomic, jams, pdfchart, project, textchart
+from .paths import cache_folder
+from .song.model import Song, logged
+from .song.naming import title_of
+
+OK, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 3, 4, 2, 130
+EPILOG = (
+    "Exit codes: 0 done, 2 wrong use, 3 a recording or project that cannot be read, "
+    "4 a file that cannot be written, 130 interrupted."
+)
+
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode=None,
+    epilog=EPILOG,
+    help=(
+        "From a recording to a chord chart that matches it.\n\n"
+        "Without a command, or with a recording or project, the window opens: ychronos SONG.ogg. "
+        "ychronos --demo opens it on the demo songs."
+    ),
+)
+_errors = Console(stderr=True, highlight=False, soft_wrap=True)
+
+
+def _fail(message: str, code: int) -> typer.Exit:
+    _errors.print(f"ychronos: {message}", markup=False)
+    return typer.Exit(code)
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"ychronos {__version__}")
+        raise typer.Exit(OK)
+
+
+@app.callback()
+def _main(
+    version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True, help="Say the version.")] = False,
+) -> None:
+    pass
+
+
+@app.command(epilog="Example: ychronos analyze tape14.ogg --jams tape14.jams --project tape14.ychronos. " + EPILOG)
+def analyze(
+    song: Annotated[Path, typer.Argument(metavar="SONG", help="A recording: WAV, FLAC, Ogg, MP3, M4A, Opus, WebM …")],
+    jams_out: Annotated[Path | None, typer.Option("--jams", metavar="OUT", help="Write all that was found as JAMS (JSON).")] = None,
+    project_out: Annotated[Path | None, typer.Option("--project", metavar="OUT", help="Write a project to open in the window.")] = None,
+    title: Annotated[str, typer.Option(help="The song's title; from the file name if not given.")] = "",
+    no_cache: Annotated[bool, typer.Option("--no-cache", help="Neither use nor keep evidence of earlier analyses.")] = False,
+    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No progress bar, no summary.")] = False,
+) -> None:
+    """Find tempo, beats, bars, key, chords and sections of a recording.
+
+    Prints a summary; with --jams and --project the result is written to files.
+    """
+    columns = (TextColumn("{task.description:<14}"), BarColumn(), TextColumn("{task.percentage:>3.0f} %"), TimeElapsedColumn())
+    bar = Progress(*columns, console=_errors, disable=quiet, transient=True)
+    try:
+        with bar:
+            task = bar.add_task("Reading", total=1.0)
+            recording = recordings.load(
+                song, keep_samples=False, progress=lambda x: bar.update(task, completed=0.3 * x)
+            )
+            found, _ = pipeline.analyse(
+                recording,
+                title or title_of(song),
+                progress=lambda name, x: bar.update(task, description=name, completed=0.3 + 0.7 * x),
+                cache=None if no_cache else cache_folder(),
+            )
+    except (AudioError, AnalysisError) as error:
+        raise _fail(str(error), BAD_INPUT) from None
+    except (KeyboardInterrupt, Cancelled):
+        raise _fail("stopped; nothing was written.", INTERRUPTED) from None
+    found = logged(found, datetime.datetime.now().isoformat(timespec="seconds"), "analysed")
+    try:
+        if jams_out is not None:
+            atomic.write(jams_out, jams.dumps(found))
+        if project_out is not None:
+            project.save(found, project_out)
+    except atomic.SaveError as error:
+        raise _fail(str(error), BAD_OUTPUT) from None
+    if recording.note:
+        _errors.print(f"ychronos: {recording.note}", markup=False)
+    if not quiet:
+        typer.echo(textchart.render(found), nl=False)
+
+
+@app.command(epilog="Example: ychronos export tape14.ychronos --pdf tape14.pdf. " + EPILOG)
+def export(
+    project_file: Annotated[Path, typer.Argument(metavar="PROJECT", help="A project saved by Ychronos.")],
+    pdf: Annotated[Path | None, typer.Option("--pdf", metavar="OUT", help="Write the chart as PDF.")] = None,
+    text: Annotated[Path | None, typer.Option("--text", metavar="OUT", help="Write the chart as text; - prints it.")] = None,
+    jams_out: Annotated[Path | None, typer.Option("--jams", metavar="OUT", help="Write the song as JAMS (JSON).")] = None,
+    bars: Annotated[int, typer.Option(min=1, max=12, help="Bars in a row.")] = 4,
+) -> None:
+    """Write a project's chart to a file."""
+    if pdf is None and text is None and jams_out is None:
+        raise _fail("say what to write: --pdf OUT, --text OUT or --jams OUT.", BAD_USE)
+    try:
+        song: Song = project.load(project_file)
+    except project.ProjectError as error:
+        raise _fail(str(error), BAD_INPUT) from None
+    try:
+        if pdf is not None:
+            pdfchart.save(song, pdf, bars)
+        if text is not None:
+            chart = textchart.render(song, bars)
+            if str(text) == "-":
+                typer.echo(chart, nl=False)
+            else:
+                atomic.write(text, chart.encode())
+        if jams_out is not None:
+            atomic.write(jams_out, jams.dumps(song))
+    except atomic.SaveError as error:
+        raise _fail(str(error), BAD_OUTPUT) from None
+
+
+def run(arguments: list[str]) -> int:
+    """Run a command; returns the exit code."""
+    try:
+        code = app(arguments, standalone_mode=False)
+    except typer.Exit as stop:
+        return stop.exit_code
+    except typer.Abort:
+        return INTERRUPTED
+    except Exception as error:  # click's own usage errors know how to show themselves
+        show = getattr(error, "show", None)
+        if show is None:
+            raise
+        show()
+        return getattr(error, "exit_code", BAD_USE)
+    return code if isinstance(code, int) else OK

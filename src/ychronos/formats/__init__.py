@@ -1,0 +1,1 @@
+"""Reading and writing files: projects, JAMS, charts as text and PDF."""

@@ -1,0 +1,132 @@
+"""JAMS: the exchange format of music research, plain JSON.
+
+Times in seconds of the recording; chord labels at sounding pitch with the bass as a degree.
+"""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from ..song.model import Song
+from ..theory.meter import Meter
+
+_MERGE = 1e-3  # seconds, shorter rows are left out
+
+
+def document(song: Song) -> dict[str, Any]:
+    """The song as a JAMS dictionary."""
+    duration = song.recording.duration
+    return {
+        "file_metadata": {
+            "title": song.title,
+            "artist": song.artist,
+            "duration": round(duration, 4),
+            "jams_version": "0.3.4",
+        },
+        "annotations": [
+            _annotation("chord_harte", _chords(song, duration)),
+            _annotation("beat_position", _beats(song)),
+            _annotation("key_mode", _keys(song, duration)),
+            _annotation("segment_open", _segments(song, duration)),
+            _annotation("tempo", _tempo(song, duration)),
+        ],
+        "sandbox": {"tuning_cents": round(song.ground.cents, 2)},
+    }
+
+
+def dumps(song: Song) -> bytes:
+    return json.dumps(document(song), indent=1, ensure_ascii=False).encode() + b"\n"
+
+
+Row = tuple[float, float, Any, float | None]
+
+
+def _annotation(namespace: str, rows: list[Row]) -> dict[str, Any]:
+    return {
+        "namespace": namespace,
+        "annotation_metadata": {},
+        "sandbox": {},
+        "data": [
+            {"time": round(t, 5), "duration": round(d, 5), "value": v, "confidence": None if c is None else round(c, 4)}
+            for t, d, v, c in rows
+        ],
+    }
+
+
+def _clip(start: float, end: float, duration: float) -> tuple[float, float]:
+    return max(0.0, start), min(duration, end)
+
+
+def _chords(song: Song, duration: float) -> list[Row]:
+    rows: list[Row] = []
+    begin = max(0.0, song.grid.clock(song.chords[0].start))
+    if begin > _MERGE:
+        rows.append((0.0, begin, "N", 1.0))
+    for i, span in enumerate(song.chords):
+        a, b = (song.grid.clock(p) for p in song.chord_range(i))
+        a, b = _clip(a, b, duration)
+        if b - a > _MERGE:
+            rows.append((a, b - a, span.chord.harte(song.key_at(span.start)), span.confidence))
+    end = rows[-1][0] + rows[-1][1]
+    if duration - end > _MERGE:
+        rows.append((end, duration - end, "N", 1.0))
+    return rows
+
+
+def _beats(song: Song) -> list[Row]:
+    grid = song.grid
+    rows: list[Row] = []
+    for index, start, bar in grid.walk():
+        for i in range(bar.beats):
+            value = {
+                "position": bar.first + i,
+                "measure": grid.number(index),
+                "num_beats": bar.meter.beats if bar.first > 1 or not bar.odd else bar.beats,
+                "beat_units": bar.meter.denominator,
+            }
+            rows.append((max(0.0, grid.times[start + i]), 0.0, value, bar.confidence if i == 0 else None))
+    return rows
+
+
+def _keys(song: Song, duration: float) -> list[Row]:
+    rows: list[Row] = []
+    ends = [*[k.start for k in song.keys[1:]], song.grid.end]
+    for span, end in zip(song.keys, ends, strict=True):
+        a, b = _clip(song.grid.clock(span.start), song.grid.clock(end), duration)
+        label = f"{span.key.note.name(ascii_only=True)}:{span.key.mode}"
+        rows.append((a, max(0.0, b - a), label, span.confidence))
+    return rows
+
+
+def _segments(song: Song, duration: float) -> list[Row]:
+    rows: list[Row] = []
+    for i, section in enumerate(song.sections):
+        a, b = (song.grid.clock(p) for p in song.section_range(i))
+        a, b = _clip(a, b, duration)
+        rows.append((a, max(0.0, b - a), section.name, section.confidence))
+    return rows
+
+
+def _tempo(song: Song, duration: float) -> list[Row]:
+    """One row for each stretch of one kind of beat."""
+    grid = song.grid
+    rows: list[Row] = []
+    stretch: list[int] = []
+
+    def close() -> None:
+        first, last = grid.starts[stretch[0]], grid.starts[stretch[-1] + 1]
+        gaps = sorted(b - a for a, b in zip(grid.times[first:last], grid.times[first + 1 : last + 1], strict=False))
+        a, b = _clip(grid.times[first], grid.times[last], duration)
+        rows.append((a, max(0.0, b - a), round(60 / gaps[len(gaps) // 2], 3), None))
+
+    def kind(meter: Meter) -> str:
+        return meter.beat_name
+
+    for index, _, bar in grid.walk():
+        if stretch and kind(bar.meter) != kind(grid.bars[stretch[-1]].meter):
+            close()
+            stretch = []
+        stretch.append(index)
+    close()
+    return rows

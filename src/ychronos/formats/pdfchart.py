@@ -1,0 +1,156 @@
+"""A chart as PDF: one line of bars a phrase, chord names over beats, sections and times at the left."""
+
+from __future__ import annotations
+
+import io
+from fractions import Fraction
+from importlib import resources
+from pathlib import Path
+
+from reportlab.lib.pagesizes import A4
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+
+from ..chart.facts import facts, guidance
+from ..chart.rows import Row, bar_marks, clock_text, fold, section_title
+from ..song.model import Song
+from . import atomic
+
+PLAIN, BOLD, ITALIC = "GentiumBookPlus", "GentiumBookPlus-Bold", "GentiumBookPlus-Italic"
+MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
+ROW, GAP = 44.0, 16.0  # height of a row, extra space before a section
+CHORD_SIZE, SMALL = 15.0, 8.5
+INK, QUIET, LINE = (0.13, 0.19, 0.23), (0.45, 0.45, 0.42), (0.75, 0.73, 0.68)
+
+
+def _fonts() -> None:
+    if PLAIN in pdfmetrics.getRegisteredFontNames():
+        return
+    folder = resources.files("ychronos").joinpath("fonts")
+    for name, file in ((PLAIN, "Regular"), (BOLD, "Bold"), (ITALIC, "Italic")):
+        data = folder.joinpath(f"GentiumBookPlus-{file}.ttf").read_bytes()
+        pdfmetrics.registerFont(TTFont(name, io.BytesIO(data)))
+
+
+class _Page:
+    """The canvas with a pen that moves down and turns pages."""
+
+    def __init__(self, song: Song, per_row: int) -> None:
+        _fonts()
+        self.song, self.per_row = song, per_row
+        self.buffer = io.BytesIO()
+        self.canvas = Canvas(self.buffer, pagesize=A4, invariant=1)
+        self.canvas.setTitle(song.title)
+        self.canvas.setAuthor(song.artist or "Ychronos")
+        self.width, self.height = A4
+        self.number = 1
+        self.y = self.height - MARGIN
+
+    def text(self, x: float, y: float, text: str, font: str, size: float, colour: tuple[float, float, float] = INK) -> None:
+        self.canvas.setFillColorRGB(*colour)
+        self.canvas.setFont(font, size)
+        self.canvas.drawString(x, y, text)
+
+    def fit(self, text: str, font: str, size: float, room: float) -> float:
+        """A size at which the text fits into ``room`` points."""
+        wide = pdfmetrics.stringWidth(text, font, size)
+        return size if wide <= room else max(6.0, size * room / wide)
+
+    def head(self) -> None:
+        song, f = self.song, facts(self.song)
+        size = self.fit(song.title, BOLD, 24, self.width - 2 * MARGIN)
+        self.y -= 20
+        self.text(MARGIN, self.y, song.title, BOLD, size)
+        if song.artist:
+            self.y -= 16
+            self.text(MARGIN, self.y, song.artist, ITALIC, 12, QUIET)
+        self.y -= 18
+        self.text(MARGIN, self.y, f"{f.home}   ·   {f.count}   ·   record {f.record}", PLAIN, 11)
+        self.y -= 14
+        self.text(MARGIN, self.y, guidance(song), ITALIC, 9.5, QUIET)
+        self.y -= 20
+
+    def foot(self) -> None:
+        self.text(MARGIN, MARGIN - 22, self.song.title, ITALIC, SMALL, QUIET)
+        self.canvas.setFont(PLAIN, SMALL)
+        self.canvas.drawRightString(self.width - MARGIN, MARGIN - 22, str(self.number))
+
+    def room_for(self, height: float) -> None:
+        if self.y - height < MARGIN:
+            self.foot()
+            self.canvas.showPage()
+            self.number += 1
+            self.y = self.height - MARGIN
+
+    def row(self, row: Row) -> None:
+        song = self.song
+        self.room_for(ROW + (GAP if row.opens else 0))
+        if row.opens:
+            self.y -= GAP
+        top, base = self.y, self.y - ROW + 12
+        if row.lead_in:
+            self.text(MARGIN, top - 14, "Lead-in", ITALIC, 10, QUIET)
+        elif row.opens:
+            name, which = section_title(song, row.section)
+            self.text(MARGIN, top - 14, name, BOLD, self.fit(name, BOLD, 12.5, LABEL - 8))
+            if which:
+                self.text(MARGIN, top - 25, which, ITALIC, SMALL, QUIET)
+        self.text(MARGIN, base, clock_text(song.grid.clock(Fraction(song.grid.starts[row.first]))), PLAIN, SMALL, QUIET)
+        column = (self.width - 2 * MARGIN - LABEL) / self.per_row
+        x = MARGIN + LABEL
+        for bar in range(row.first, row.last):
+            self.bar(bar, x, column, top, base)
+            x += column
+        self.line(x, top, base, 1.2)
+        self.y -= ROW
+
+    def line(self, x: float, top: float, base: float, width: float) -> None:
+        self.canvas.setStrokeColorRGB(*INK)
+        self.canvas.setLineWidth(width)
+        self.canvas.line(x, top - 2, x, base)
+
+    def bar(self, index: int, x: float, width: float, top: float, base: float) -> None:
+        song = self.song
+        bar = song.grid.bars[index]
+        self.line(x, top, base, 0.8)
+        self.canvas.setStrokeColorRGB(*LINE)
+        self.canvas.setLineWidth(0.5)
+        inner = width - 8
+        for beat in range(bar.beats):
+            at = x + 5 + inner * beat / bar.beats
+            self.canvas.line(at, base, at, base + (5 if beat else 8))
+        if bar.odd or bar.meter != song.grid.usual_meter():
+            note = f"{bar.beats} beats" if bar.odd else str(bar.meter)
+            self.text(x + 5, base - 9, note, ITALIC, SMALL, QUIET)
+        marks = bar_marks(song, index)
+        for mark, following in zip(marks, [*marks[1:], None], strict=True):
+            at = x + 5 + inner * float(mark.offset) / bar.beats
+            limit = x + width - 2 if following is None else x + 5 + inner * float(following.offset) / bar.beats - 3
+            span = song.chords[mark.span]
+            text = mark.name + ("?" if span.doubtful else "")
+            colour = INK if mark.begins else QUIET
+            self.text(at, base + 12, text, BOLD, self.fit(text, BOLD, CHORD_SIZE, max(10.0, limit - at)), colour)
+
+    def finish(self) -> bytes:
+        self.foot()
+        self.canvas.save()
+        return self.buffer.getvalue()
+
+
+def render(song: Song, per_row: int = 4) -> bytes:
+    """The chart as the bytes of a PDF file (A4)."""
+    page = _Page(song, per_row)
+    page.head()
+    for row in fold(song, per_row):
+        page.row(row)
+    if song.doubts():
+        page.room_for(24)
+        page.y -= 20
+        page.text(MARGIN, page.y, "“?” marks a chord that is not sure.", ITALIC, SMALL, QUIET)
+    return page.finish()
+
+
+def save(song: Song, path: Path, per_row: int = 4) -> None:
+    """Write the chart; raises :class:`~.atomic.SaveError`."""
+    atomic.write(path, render(song, per_row))

@@ -1,0 +1,70 @@
+"""A chart as plain text: names in bars, sections, times, and the facts a player needs."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from ..chart.facts import facts, guidance
+from ..chart.rows import Mark, bar_marks, clock_text, fold, section_title
+from ..song.model import Song
+
+HELD, OFF_BEAT = ".", "&"
+
+
+def bar_text(marks: list[Mark], beats: int) -> str:
+    """One bar: a lone chord by itself, else one token a beat: a name, or a dot where it holds.
+    A name after ``&`` comes after the count of that beat."""
+    if len(marks) == 1 and marks[0].offset == 0:
+        return marks[0].name
+    tokens = []
+    for beat in range(beats):
+        inside = [m for m in marks if beat <= m.offset < beat + 1]
+        on = [m.name for m in inside if m.offset == beat]
+        off = [OFF_BEAT + m.name for m in inside if m.offset != beat]
+        tokens.append((on[0] if on else HELD) + "".join(off))
+    return " ".join(tokens)
+
+
+def render(song: Song, per_row: int = 4, ascii_only: bool = False) -> str:
+    """The whole chart; bar columns are aligned within each section."""
+    f = facts(song)
+    head = song.title + (f" – {song.artist}" if song.artist else "")
+    lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song), ""]
+    rows = fold(song, per_row)
+    cells = {
+        bar: bar_text(bar_marks(song, bar, ascii_only), song.grid.bars[bar].beats)
+        for row in rows
+        for bar in range(row.first, row.last)
+    }
+    off_beats = any(OFF_BEAT in text for text in cells.values())
+    width = min(24, max(len(t) for t in cells.values()))
+    previous = song.grid.usual_meter()
+    for row in rows:
+        start = clock_text(song.grid.clock(Fraction(song.grid.starts[row.first])))
+        if row.lead_in:
+            lines.append(f"Lead-in  {start}")
+        elif row.opens:
+            name, which = section_title(song, row.section)
+            lines += ["", f"{name}{f' ({which})' if which else ''}  {start}"]
+        text = ""
+        for bar in range(row.first, row.last):
+            here = song.grid.bars[bar]
+            note = ""
+            if here.odd and here.first == 1:
+                note = f"({here.beats} beats) "
+            elif here.meter != previous and here.first == 1:
+                note = f"({here.meter}) "
+            previous = here.meter
+            text += f"| {note}{cells[bar]:<{width}} "
+        lines.append(text + "|")
+    if off_beats:
+        lines += ["", f"{OFF_BEAT}: the chord comes after the beat is counted, on the “and”."]
+    doubtful = [i for i in song.doubts() if not song.chords[i].stated]
+    if doubtful:
+        places = ", ".join(
+            f"{song.chord_name(i)} ({song.grid.beat_name(song.chords[i].start)})" for i in sorted(doubtful)[:12]
+        )
+        more = f" and {len(doubtful) - 12} more" if len(doubtful) > 12 else ""
+        lines += ["", f"Not sure: {places}{more}."]
+    out = "\n".join(lines) + "\n"
+    return out.replace("♭", "b").replace("♯", "#") if ascii_only else out

@@ -1,0 +1,1 @@
+"""The song as decided and stated: immutable values, edits, history, doubts."""

@@ -1,0 +1,203 @@
+"""The song: everything decided about a recording and everything stated by the user.
+
+Values are immutable; an edit makes a new song. The chord spans, key spans and sections each tile the grid
+from its first bar line to its end without gaps.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from functools import cached_property
+
+from ..theory.chord import NO_CHORD, Chord
+from ..theory.key import Key
+from .grid import Grid, Position
+
+DOUBTFUL = 0.6  # a decided chord less probable than this is worth a second listen
+
+
+@dataclass(frozen=True)
+class RecordingRef:
+    """Which recording a song belongs to."""
+
+    path: str
+    sha256: str
+    duration: float
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class PitchGround:
+    """Where A is: cents from 440 Hz."""
+
+    cents: float = 0.0
+    confidence: float = 0.0
+
+
+@dataclass(frozen=True)
+class ChordSpan:
+    """A chord from a position on; it lasts to the next span.
+
+    ``rivals`` are other readings with their probabilities, the best first. ``stated`` chords come from the
+    user and are never changed by the analysis. ``unsure`` is the user's own mark.
+    """
+
+    start: Position
+    chord: Chord
+    confidence: float = 1.0
+    rivals: tuple[tuple[Chord, float], ...] = ()
+    stated: bool = False
+    unsure: bool = False
+    comment: str = ""
+
+    @property
+    def doubtful(self) -> bool:
+        return self.unsure or (not self.stated and not self.chord.is_none and self.confidence < DOUBTFUL)
+
+
+@dataclass(frozen=True)
+class KeySpan:
+    """A key from a position on."""
+
+    start: Position
+    key: Key
+    confidence: float = 1.0
+    stated: bool = False
+
+
+@dataclass(frozen=True)
+class Section:
+    """A section from a bar line on; ``material`` is a letter, the same for the same music."""
+
+    start: Position
+    name: str
+    material: str = ""
+    confidence: float = 1.0
+    stated: bool = False
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line of the record of what was decided: ISO time, and what and why in words."""
+
+    when: str
+    what: str
+
+
+@dataclass(frozen=True)
+class Song:
+    """All that is known of one recording; see the module's docstring for what must hold."""
+
+    title: str
+    recording: RecordingRef
+    grid: Grid
+    chords: tuple[ChordSpan, ...]
+    keys: tuple[KeySpan, ...]
+    sections: tuple[Section, ...]
+    artist: str = ""
+    ground: PitchGround = PitchGround()
+    checked: frozenset[Position] = frozenset()
+    log: tuple[Entry, ...] = field(default=())
+
+    def __post_init__(self) -> None:
+        for name, spans in (("chords", self.chords), ("keys", self.keys), ("sections", self.sections)):
+            _check_tiling(name, [s.start for s in spans], self.grid.end)
+        lines = set(self.grid.starts)
+        for section in self.sections:
+            if section.start not in lines:
+                raise ValueError(f"section “{section.name}” does not start on a bar line")
+
+    # ------------------------------------------------------------ looking things up
+
+    @cached_property
+    def chord_starts(self) -> tuple[Position, ...]:
+        return tuple(s.start for s in self.chords)
+
+    def chord_index(self, position: Position) -> int:
+        return max(0, bisect_right(self.chord_starts, position) - 1)
+
+    def chord_range(self, index: int) -> tuple[Position, Position]:
+        end = self.chords[index + 1].start if index + 1 < len(self.chords) else self.grid.end
+        return self.chords[index].start, end
+
+    def key_at(self, position: Position) -> Key:
+        return _at(self.keys, position).key
+
+    def section_index(self, position: Position) -> int:
+        return max(0, bisect_right([s.start for s in self.sections], position) - 1)
+
+    def section_range(self, index: int) -> tuple[Position, Position]:
+        end = self.sections[index + 1].start if index + 1 < len(self.sections) else self.grid.end
+        return self.sections[index].start, end
+
+    def pass_number(self, index: int) -> int:
+        """Which time this section's name comes, from 1."""
+        name = self.sections[index].name
+        return sum(1 for s in self.sections[: index + 1] if s.name == name)
+
+    def passes(self, name: str) -> int:
+        return sum(1 for s in self.sections if s.name == name)
+
+    def chord_name(self, index: int, ascii_only: bool = False) -> str:
+        """The chord's name in the key that holds there."""
+        span = self.chords[index]
+        return span.chord.name(self.key_at(span.start), ascii_only)
+
+    def main_key(self) -> Key:
+        """The key that holds longest."""
+        ends = [*[k.start for k in self.keys[1:]], self.grid.end]
+        weight: dict[Key, Fraction] = {}
+        for span, end in zip(self.keys, ends, strict=True):
+            weight[span.key] = weight.get(span.key, Fraction(0)) + end - span.start
+        return max(weight, key=lambda k: weight[k])
+
+    def bar_checked(self, index: int) -> bool:
+        """A bar counts as checked when the user said so, or stated every chord in it."""
+        start, end = self.grid.bar_range(index)
+        if start in self.checked:
+            return True
+        first, last = self.chord_index(start), self.chord_index(end - Fraction(1, 64))
+        return all(s.stated and not s.unsure for s in self.chords[first : last + 1])
+
+    def checked_bars(self) -> int:
+        return sum(self.bar_checked(i) for i in range(len(self.grid.bars)))
+
+    def doubts(self) -> list[int]:
+        """Indexes of doubtful chords, the most costly (long and improbable) first."""
+        cost: dict[int, float] = {}
+        for i, span in enumerate(self.chords):
+            if span.doubtful:
+                start, end = self.chord_range(i)
+                cost[i] = float(end - start) * (1.5 if span.unsure else 1 - span.confidence)
+        return sorted(cost, key=lambda i: -cost[i])
+
+
+def _check_tiling(name: str, starts: Sequence[Position], end: Position) -> None:
+    if not starts or starts[0] != 0:
+        raise ValueError(f"the {name} do not begin at the first bar line")
+    if any(b <= a for a, b in zip(starts, starts[1:], strict=False)) or starts[-1] >= end:
+        raise ValueError(f"the {name} are not in order within the grid")
+
+
+def _at(spans: tuple[KeySpan, ...], position: Position) -> KeySpan:
+    return spans[max(0, bisect_right([s.start for s in spans], position) - 1)]
+
+
+def blank_song(title: str, recording: RecordingRef, grid: Grid) -> Song:
+    """A song of which only the grid is known."""
+    zero = Fraction(0)
+    return Song(
+        title=title,
+        recording=recording,
+        grid=grid,
+        chords=(ChordSpan(zero, NO_CHORD, 0.0),),
+        keys=(KeySpan(zero, Key(0), 0.0),),
+        sections=(Section(zero, "Song"),),
+    )
+
+
+def logged(song: Song, when: str, what: str) -> Song:
+    return replace(song, log=(*song.log, Entry(when, what)))

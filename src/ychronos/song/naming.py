@@ -1,0 +1,17 @@
+"""Titles from file names."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+
+def title_of(path: Path) -> str:
+    """``lantern_on-the_quay.ogg`` -> ``Lantern on the Quay``; a name with capitals or spaces stays as it is."""
+    stem = path.stem.strip() or path.name
+    if " " in stem or any(c.isupper() for c in stem[1:]):
+        return stem
+    words = [w for w in re.split(r"[_\-.]+", stem) if w]
+    small = {"a", "an", "and", "at", "by", "for", "from", "in", "of", "on", "or", "the", "to", "with"}
+    titled = [w if i and w in small else w[:1].upper() + w[1:] for i, w in enumerate(words)]
+    return " ".join(titled) or stem

@@ -1,0 +1,1 @@
+"""Pitch, keys, chords and meters: spelling, parsing and naming. Imports nothing else of ours."""

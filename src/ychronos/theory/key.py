@@ -1,0 +1,84 @@
+"""Keys and modes: names, signatures and the spelling they give to notes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from .pitch import Note, parse_note, spell
+
+# Semitones of each mode's scale, and its place among the modes of one signature in fifths:
+# a mode's signature is that of the major key this many fifths below its tonic.
+SCALES: dict[str, tuple[int, ...]] = {
+    "major": (0, 2, 4, 5, 7, 9, 11),
+    "minor": (0, 2, 3, 5, 7, 8, 10),
+    "dorian": (0, 2, 3, 5, 7, 9, 10),
+    "mixolydian": (0, 2, 4, 5, 7, 9, 10),
+    "phrygian": (0, 1, 3, 5, 7, 8, 10),
+    "lydian": (0, 2, 4, 6, 7, 9, 11),
+}
+MODE_FIFTHS = {"major": 0, "minor": 3, "dorian": 2, "mixolydian": 1, "phrygian": 4, "lydian": -1}
+MODE_ALIASES = {"maj": "major", "ionian": "major", "min": "minor", "m": "minor", "aeolian": "minor", "": "major"}
+
+
+@dataclass(frozen=True)
+class Key:
+    """A tonic pitch class (0 = C) and a mode of :data:`SCALES`."""
+
+    tonic: int
+    mode: str = "major"
+
+    def __post_init__(self) -> None:
+        if self.mode not in SCALES:
+            raise ValueError(f"unknown mode “{self.mode}”")
+        if not 0 <= self.tonic < 12:
+            raise ValueError(f"a tonic is a pitch class from 0 to 11, not {self.tonic}")
+
+    @property
+    def note(self) -> Note:
+        """The written tonic: of the possible ones, the one whose signature has fewest sharps or flats."""
+        return _tonic(self.tonic, self.mode)
+
+    @property
+    def signature(self) -> int:
+        """Sharps (positive) or flats (negative)."""
+        return self.note.fifths - MODE_FIFTHS[self.mode]
+
+    @property
+    def scale(self) -> tuple[int, ...]:
+        """Pitch classes of the scale, from the tonic."""
+        return tuple((self.tonic + step) % 12 for step in SCALES[self.mode])
+
+    @property
+    def minorish(self) -> bool:
+        """Whether the third above the tonic is minor."""
+        return 3 in SCALES[self.mode]
+
+    def spell(self, pitch_class: int) -> Note:
+        return spell(pitch_class, self.note)
+
+    def name(self, ascii_only: bool = False) -> str:
+        return f"{self.note.name(ascii_only)} {self.mode}"
+
+
+@lru_cache(maxsize=None)
+def _tonic(pitch_class: int, mode: str) -> Note:
+    candidates = [Note(f) for f in range(-8, 13) if Note(f).pitch_class == pitch_class]
+    # six sharps and six flats weigh the same: flats are taken, for E♭ minor is the commoner name
+    return min(candidates, key=lambda n: (abs(n.fifths - MODE_FIFTHS[mode]), n.fifths))
+
+
+def parse_key(text: str) -> Key:
+    """A key from text such as ``E♭ minor``, ``Ebm`` or ``D:dorian``.
+
+    Raises
+    ------
+    ValueError
+        with a sentence for the user when the text names no key.
+    """
+    note, rest = parse_note(text.strip())
+    mode = rest.strip(" :-_").lower() if rest.strip() != "M" else "major"
+    mode = MODE_ALIASES.get(mode, mode)
+    if mode not in SCALES:
+        raise ValueError(f"“{rest.strip()}” is no mode I know; try major, minor, dorian, mixolydian, phrygian or lydian")
+    return Key(note.pitch_class, mode)

@@ -1,0 +1,70 @@
+"""Make training songs: NAME.npz with the sound (int16 mono, 22,050 Hz) and the truth (JAMS text).
+
+    python training/make_songs.py --songmaker ../shared/tools --seed 20000 --count 400 --out DATA
+
+Needs fluidsynth and the soundfonts of Debian's fluid-soundfont-gm, timgm6mb-soundfont and
+musescore-general-soundfont-small; songs whose spec cannot be played are skipped with a line that says so.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+import numpy as np
+import soxr
+
+SOUNDFONTS = [
+    "/usr/share/sounds/sf2/FluidR3_GM.sf2",
+    "/usr/share/sounds/sf2/TimGM6mb.sf2",
+    "/usr/share/sounds/sf3/MuseScore_General_Lite.sf3",
+]
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--songmaker", type=Path, required=True, help="folder that holds the package songmaker/")
+    parser.add_argument("--seed", type=int, default=20000)
+    parser.add_argument("--count", type=int, default=400)
+    parser.add_argument("--plain", action="store_true", help="the generator's own songs instead of mixed ones")
+    parser.add_argument("--out", type=Path, required=True)
+    args = parser.parse_args()
+    sys.path.insert(0, str(args.songmaker))
+    import make_song
+    from songmaker import parts, render
+    from songmaker.randomsong import random_spec
+
+    if not args.plain:
+        from compose import mixed_spec
+
+        plain_voicing = parts.ChordPlayer.voicing
+
+        def voicing(self, label):  # rootless and fifthless voicings, which the song maker does not know
+            shape = plain_voicing(self, label)
+            chord = parts.parse_chord(label)
+            drop = {(chord.root + i) % 12 for i in self.part.get("omit", ())}
+            left = tuple(v for v in shape if v[1] % 12 not in drop)
+            return left if len({v[1] % 12 for v in left}) >= 2 else shape
+
+        parts.ChordPlayer.voicing = voicing
+    args.out.mkdir(parents=True, exist_ok=True)
+    for seed in range(args.seed, args.seed + args.count):
+        out = args.out / f"{seed}.npz"
+        if out.exists():
+            continue
+        font = SOUNDFONTS[seed % 3]
+        try:
+            audio, jams = make_song.make_song(random_spec(seed) if args.plain else mixed_spec(seed), font)
+        except (ValueError, KeyError, IndexError, StopIteration) as error:
+            print(f"{seed}: skipped, {type(error).__name__} {error}", flush=True)
+            continue
+        mono = soxr.resample(audio.mean(axis=1), render.RATE, 22050)
+        np.savez(out, mono=(np.clip(mono, -1, 1) * 32767).astype(np.int16), truth=json.dumps(jams))
+        print(f"{seed}: {len(mono) / 22050:.0f} s", flush=True)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

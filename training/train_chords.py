@@ -1,0 +1,196 @@
+"""Train the chord net.
+
+    python training/train_chords.py FEATURES [FEATURES ...] --steps 4000 --out src/ychronos/analysis/weights/chords.npz
+
+FEATURES are folders made by ``features.py``. Needs PyTorch; the application does not.
+"""
+
+from __future__ import annotations
+
+import argparse
+import time
+from pathlib import Path
+
+import numpy as np
+import torch
+from torch import nn
+from torch.nn import functional as F
+
+from ychronos.analysis import chordnet
+from ychronos.analysis.spectra import BINS, PITCH_BINS, PITCH_RATE
+from ychronos.theory.chord import ChordError, parse_harte
+
+CROP = 130  # frames: 12 s
+WIDTH, HIDDEN, BLOCKS = 36, 12, 4
+Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
+NEAREST = {"69": "6", "7#9": "7", "7#11": "7", "aug7": "7", "7b5": "7", "11": "7sus4", "min11": "min9", "9sus4": "7sus4"}
+
+
+class Net(nn.Module):
+    def __init__(self) -> None:
+        super().__init__()
+        q = len(Q)
+        self.note = nn.Linear(chordnet.NOTE_FEATURES, HIDDEN)
+        self.fold = nn.Parameter(torch.randn(7, HIDDEN, WIDTH) * (1 / (7 * HIDDEN)) ** 0.5)
+        self.fold_bias = nn.Parameter(torch.zeros(WIDTH))
+        self.time = nn.ParameterList(nn.Parameter(torch.tensor([0.25, 0.5, 0.25])[:, None].repeat(1, WIDTH)) for _ in range(BLOCKS))
+        self.circle = nn.ParameterList(nn.Parameter(torch.randn(12, WIDTH, WIDTH) * 0.3 * (1 / (12 * WIDTH)) ** 0.5) for _ in range(BLOCKS))
+        self.bias = nn.ParameterList(nn.Parameter(torch.zeros(WIDTH)) for _ in range(BLOCKS))
+        self.chord, self.bass, self.notes = nn.Linear(WIDTH, q), nn.Linear(WIDTH, 1), nn.Linear(WIDTH, 1)
+        self.none, self.nobass = nn.Linear(WIDTH, 1), nn.Linear(WIDTH, 1)
+        where = torch.zeros(12, 12, 12)
+        for s in range(12):
+            for d in range(12):
+                where[d, s, (s + d) % 12] = 1
+        self.register_buffer("where", where)
+
+    def forward(self, f: torch.Tensor) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
+        b, t = f.shape[:2]
+        hidden = F.elu(self.note(f))  # b t o p h
+        x = hidden.permute(0, 1, 3, 2, 4).reshape(b * t * 12, 7 * HIDDEN) @ self.fold.reshape(7 * HIDDEN, WIDTH) + self.fold_bias
+        x = x.reshape(b, t, 12, WIDTH)
+        for i in range(BLOCKS):
+            step = 2**i
+            inner = F.elu(x)
+            taps = self.time[i]
+            mixed = inner * taps[1]
+            mixed = mixed + F.pad(inner[:, :-step], (0, 0, 0, 0, step, 0)) * taps[0]
+            mixed = mixed + F.pad(inner[:, step:], (0, 0, 0, 0, 0, step)) * taps[2]
+            matrix = torch.einsum("dst,dio->sito", self.where, self.circle[i]).reshape(12 * WIDTH, 12 * WIDTH)
+            x = x + (mixed.reshape(b * t, 12 * WIDTH) @ matrix).reshape(b, t, 12, WIDTH) + self.bias[i]
+        x = F.elu(x)
+        mean = x.mean(2)
+        chord = torch.cat([self.chord(x).transpose(2, 3).reshape(b, t, -1), self.none(mean)], -1)
+        bass = torch.cat([self.bass(x)[..., 0], self.nobass(mean)], -1)
+        return chord, bass, self.notes(x)[..., 0]
+
+
+def save(net: Net, path: Path) -> None:
+    s = {k: v.detach().numpy() for k, v in net.state_dict().items()}
+    out = {"fold.weight": s["fold"], "fold.bias": s["fold_bias"]}
+    for name in ("note", "chord", "bass", "notes", "none", "nobass"):
+        out[f"{name}.weight"], out[f"{name}.bias"] = s[f"{name}.weight"].T, s[f"{name}.bias"]
+    for i in range(BLOCKS):
+        out[f"block{i}.time"], out[f"block{i}.circle"], out[f"block{i}.bias"] = s[f"time.{i}"], s[f"circle.{i}"], s[f"bias.{i}"]
+    path.parent.mkdir(parents=True, exist_ok=True)
+    np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
+
+
+class Song:
+    def __init__(self, path: Path) -> None:
+        d = np.load(path)
+        self.pitch = d["pitch"]
+        count = len(self.pitch)
+        loud = np.sqrt((self.pitch.astype(np.float32) ** 2).mean(1))
+        self.floor = 0.03 * np.percentile(loud, 95) + 1e-7
+        frames = np.arange(count) / PITCH_RATE
+        self.root = np.full(count, -2)
+        self.quality = np.zeros(count, int)
+        self.bass = np.full(count, 12)
+        self.notes = np.zeros((count, 12), np.float32)
+        self.weight = np.ones(count, np.float32)
+        for (a, b), label in zip(d["chord_time"], d["chord"], strict=True):
+            inside = (frames >= a) & (frames < b)
+            self.weight[np.abs(frames - a) < 0.06] = 0.3
+            try:
+                chord = parse_harte(str(label))
+            except ChordError:
+                self.weight[inside] = 0
+                continue
+            if chord.is_none:
+                self.root[inside] = -1
+                continue
+            quality = NEAREST.get(chord.quality, chord.quality)
+            self.root[inside], self.quality[inside] = chord.root, Q[quality]
+            self.bass[inside] = chord.sounding_bass
+            self.notes[np.ix_(inside, sorted(chord.pitch_classes))] = 1
+        self.weight[self.root == -2] = 0
+
+
+def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
+    n = len(song.pitch)
+    start = int(rng.integers(0, max(1, n - CROP)))
+    x = song.pitch[start : start + CROP].astype(np.float32)
+    k = len(x)
+    pad = CROP - k
+    shift = int(rng.integers(-6, 7))
+    curve = np.interp(np.arange(PITCH_BINS), np.linspace(0, PITCH_BINS, 6), rng.normal(0, 0.5, 6))
+    if rng.random() < 0.15:  # a thin recording: bass or top rolled off
+        edge = rng.uniform(10, 60)
+        curve = curve - 3 * np.clip(1 - np.arange(PITCH_BINS) / edge, 0, 1)
+    if rng.random() < 0.15:
+        edge = rng.uniform(140, 230)
+        curve = curve - 4 * np.clip((np.arange(PITCH_BINS) - edge) / 20, 0, 1)
+    x = x * np.exp(curve).astype(np.float32)
+    off = rng.uniform(-0.25, 0.25)
+    x = x * (1 - abs(off)) + np.roll(x, int(np.sign(off)), axis=1) * abs(off)
+    if rng.random() < 0.3:
+        x = x + np.abs(rng.normal(0, 1, x.shape)).astype(np.float32) * song.floor * rng.uniform(0, 0.6)
+    loud = np.sqrt((x**2).mean(1, keepdims=True))
+    log = np.log1p(6 * x / np.maximum(loud, song.floor))
+    bins = shift * BINS
+    moved = np.zeros_like(log)
+    if bins >= 0:
+        moved[:, bins:] = log[:, : PITCH_BINS - bins]
+    else:
+        moved[:, :bins] = log[:, -bins:]
+    if pad:
+        moved = np.pad(moved, ((0, pad), (0, 0)))
+    part = slice(start, start + CROP)
+    root, quality = song.root[part], song.quality[part]
+    label = np.where(root >= 0, quality * 12 + (root + shift) % 12, len(Q) * 12)
+    bass = np.where(song.bass[part] < 12, (song.bass[part] + shift) % 12, 12)
+    notes = np.roll(song.notes[part], shift, axis=1)
+    weight = song.weight[part]
+    fill = lambda a: np.pad(a, [(0, pad)] + [(0, 0)] * (a.ndim - 1)) if pad else a  # noqa: E731
+    return chordnet.note_features(moved), fill(label), fill(bass), fill(notes), fill(weight)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("features", nargs="+", type=Path)
+    parser.add_argument("--steps", type=int, default=4000)
+    parser.add_argument("--batch", type=int, default=8)
+    parser.add_argument("--minutes", type=float, default=1e9, help="finish the schedule after so many minutes")
+    parser.add_argument("--out", type=Path, required=True)
+    args = parser.parse_args()
+    torch.manual_seed(2)
+    torch.set_num_threads(1)
+    rng = np.random.default_rng(2)
+    songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
+    net = Net()
+    print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
+    average = {k: v.clone() for k, v in net.state_dict().items()}
+    optimiser = torch.optim.AdamW(net.parameters(), 3e-3, weight_decay=0.01)
+    begin, running, share, step = time.time(), np.zeros(3), 0.0, 0
+    while share < 1:
+        step += 1
+        share = max(step / args.steps, (time.time() - begin) / 60 / args.minutes)
+        for group in optimiser.param_groups:
+            group["lr"] = 3e-3 * min(1, step / 100) * 0.5 * (1 + np.cos(np.pi * min(1, share)))
+        batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
+        f, label, bass, notes, weight = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
+        out, out_bass, out_notes = net(f)
+        total = weight.sum().clamp(min=1)
+        chord_loss = (F.cross_entropy(out.flatten(0, 1), label.flatten(), reduction="none", label_smoothing=0.03) * weight.flatten()).sum() / total
+        bass_loss = (F.cross_entropy(out_bass.flatten(0, 1), bass.flatten(), reduction="none") * weight.flatten()).sum() / total
+        note_loss = (F.binary_cross_entropy_with_logits(out_notes, notes, reduction="none").mean(-1) * weight).sum() / total
+        loss = chord_loss + 0.6 * bass_loss + 2 * note_loss
+        optimiser.zero_grad()
+        loss.backward()
+        nn.utils.clip_grad_norm_(net.parameters(), 1.0)
+        optimiser.step()
+        keep = min(0.998, step / (step + 10))
+        for k, v in net.state_dict().items():
+            average[k].mul_(keep).add_(v, alpha=1 - keep)
+        running = 0.98 * running + 0.02 * np.array([chord_loss.item(), bass_loss.item(), note_loss.item()])
+        if step % 100 == 0 or share >= 1:
+            print(f"{step} {time.time() - begin:.0f} s  chord {running[0]:.3f} bass {running[1]:.3f} notes {running[2]:.3f}", flush=True)
+            final = Net()
+            final.load_state_dict(average)
+            save(final, args.out)
+            torch.save(average, args.out.with_suffix(".pt"))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,168 @@
+"""Train the beat and bar net.
+
+    python training/train_pulse.py FEATURES [FEATURES ...] --steps 4000 --out src/ychronos/analysis/weights/pulse.npz
+
+FEATURES are folders made by ``features.py``. Needs PyTorch; the application does not.
+"""
+
+from __future__ import annotations
+
+import argparse
+import time
+from pathlib import Path
+
+import numpy as np
+import torch
+from torch import nn
+from torch.nn import functional as F
+
+from ychronos.analysis import pulsenet
+from ychronos.analysis.spectra import BAND_RATE, BANDS
+
+CROP = 1500  # frames: 30 s
+WIDTH, BLOCKS = 40, 11
+METER_CLASS = {m: i for i, m in enumerate(pulsenet.METERS)}
+
+
+class Net(nn.Module):
+    def __init__(self) -> None:
+        super().__init__()
+        self.front = nn.Conv1d(pulsenet.CHANNELS, WIDTH, 5, padding=2)
+        self.blocks = nn.ModuleList(
+            nn.ModuleList([nn.Conv1d(WIDTH, WIDTH, 3, padding=2**i, dilation=2**i), nn.Conv1d(WIDTH, WIDTH, 1)]) for i in range(BLOCKS)
+        )
+        self.head = nn.Conv1d(WIDTH, 2 + pulsenet.PERIOD_CLASSES + len(pulsenet.METERS), 1)
+        self.drop = nn.Dropout(0.1)
+
+    def forward(self, x: torch.Tensor) -> torch.Tensor:
+        x = F.elu(self.front(x))
+        for conv, mix in self.blocks:
+            x = x + mix(self.drop(F.elu(conv(x))))
+        return self.head(F.elu(x))
+
+
+class Song:
+    def __init__(self, path: Path) -> None:
+        d = np.load(path)
+        self.bands = d["bands"]
+        bands = self.bands.astype(np.float32)
+        self.loud = np.percentile(bands.sum(1), 95) / BANDS + 1e-9
+        self.changes = 3 * pulsenet.harmony_changes(d["notes"].astype(np.float32), len(bands))
+        self.beat, self.down = d["beat"], d["position"] == 1
+        unit, count = d["unit"], d["count"]
+        compound = (unit == 8) & np.isin(count, (2, 3, 4))
+        self.meter = np.array(
+            [METER_CLASS.get((int(c), bool(t), bool(u == 8 and not t)), -1) for c, t, u in zip(count, compound, unit, strict=True)]
+        )
+        gap = np.diff(self.beat)
+        self.period = 60 / np.concatenate([gap, gap[-1:]]).clip(0.1, 3)
+
+
+def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
+    stretch = float(np.exp(rng.uniform(-0.16, 0.16)))
+    n = len(song.bands)
+    span = int(CROP * stretch)
+    start = int(rng.integers(-100, max(1, n - span // 2)))
+    at = start + np.arange(CROP) * stretch
+    low = np.floor(at).astype(int)
+    part = (at - low)[:, None].astype(np.float32)
+    inside = (low >= 0) & (low < n - 1)
+    low = np.clip(low, 0, n - 2)
+    bands = song.bands[low].astype(np.float32) * (1 - part) + song.bands[low + 1].astype(np.float32) * part
+    extra = song.changes[low] * (1 - part) + song.changes[low + 1] * part
+    curve = np.interp(np.arange(BANDS), [0, 15, 30, 45, 59], rng.normal(0, 0.45, 5))
+    bands = bands * np.exp(curve)[None].astype(np.float32) / song.loud * float(np.exp(rng.normal(0, 0.2)))
+    if rng.random() < 0.3:
+        bands = bands + np.abs(rng.normal(0, 0.03 * rng.random(), bands.shape)).astype(np.float32)
+    x = np.concatenate([np.log1p(40 * bands), extra], axis=1) * inside[:, None]
+    if rng.random() < 0.2:
+        x[:, BANDS:] = 0
+    frame = (song.beat * BAND_RATE - start) / stretch
+    targets = np.zeros((2, CROP), np.float32)
+    for row, frames in ((0, frame), (1, frame[song.down])):
+        for off, value in ((-2, 0.25), (2, 0.25), (-1, 0.6), (1, 0.6), (0, 1.0)):
+            k = np.round(frames).astype(int) + off
+            k = k[(k >= 0) & (k < CROP)]
+            targets[row, k] = np.maximum(targets[row, k], value)
+    frames_index = np.clip(np.searchsorted(frame, np.arange(CROP), "right") - 1, 0, len(frame) - 1)
+    inside_music = inside & (np.arange(CROP) >= frame[0] - 5) & (np.arange(CROP) <= frame[-1] + 25)
+    bpm = song.period[frames_index] / stretch ** -1
+    period = np.array((pulsenet.PERIOD_CLASSES - 1) * np.log(bpm / pulsenet.SLOWEST) / np.log(pulsenet.FASTEST / pulsenet.SLOWEST))
+    meter = np.where(inside_music, song.meter[frames_index], -1)
+    return x.T.astype(np.float32), targets, np.clip(period, 0, pulsenet.PERIOD_CLASSES - 1).astype(np.float32), meter, inside_music
+
+
+def loss_of(out: torch.Tensor, targets: torch.Tensor, period: torch.Tensor, meter: torch.Tensor, music: torch.Tensor) -> tuple[torch.Tensor, list[float]]:
+    p = pulsenet.PERIOD_CLASSES
+    beat = F.binary_cross_entropy_with_logits(out[:, 0], targets[:, 0])
+    down = F.binary_cross_entropy_with_logits(out[:, 1], targets[:, 1])
+    classes = torch.arange(p).float()
+    soft = torch.softmax(-0.5 * ((classes - period[..., None]) / 0.7) ** 2, dim=-1)
+    ce = -(soft * F.log_softmax(out[:, 2 : 2 + p].transpose(1, 2), -1)).sum(-1)
+    period_loss = (ce * music).sum() / music.sum().clamp(min=1)
+    meter_loss = F.cross_entropy(out[:, 2 + p :], meter, ignore_index=-1)
+    return beat + 1.2 * down + 0.03 * period_loss + 0.03 * meter_loss, [float(beat), float(down), float(period_loss), float(meter_loss)]
+
+
+def save(net: Net, path: Path) -> None:
+    s = {k: v.detach().numpy() for k, v in net.state_dict().items()}
+    out = {"front.weight": s["front.weight"].transpose(2, 1, 0), "front.bias": s["front.bias"]}
+    for i in range(BLOCKS):
+        out[f"block{i}.weight"] = s[f"blocks.{i}.0.weight"].transpose(2, 1, 0)
+        out[f"block{i}.bias"] = s[f"blocks.{i}.0.bias"]
+        out[f"block{i}.mix.weight"] = s[f"blocks.{i}.1.weight"][:, :, 0].T
+        out[f"block{i}.mix.bias"] = s[f"blocks.{i}.1.bias"]
+    out["head.weight"], out["head.bias"] = s["head.weight"][:, :, 0].T, s["head.bias"]
+    path.parent.mkdir(parents=True, exist_ok=True)
+    np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("features", nargs="+", type=Path)
+    parser.add_argument("--steps", type=int, default=4000)
+    parser.add_argument("--batch", type=int, default=8)
+    parser.add_argument("--minutes", type=float, default=1e9, help="stop (with the schedule finished) after so many minutes")
+    parser.add_argument("--start", type=Path, help="state (.pt) to go on from")
+    parser.add_argument("--out", type=Path, required=True)
+    args = parser.parse_args()
+    torch.manual_seed(1)
+    torch.set_num_threads(1)
+    rng = np.random.default_rng(1)
+    songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
+    print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
+    net = Net()
+    if args.start:
+        net.load_state_dict(torch.load(args.start))
+    print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
+    average = {k: v.clone() for k, v in net.state_dict().items()}
+    optimiser = torch.optim.AdamW(net.parameters(), 3e-3, weight_decay=0.01)
+    begin, running = time.time(), np.zeros(4)
+    share = 0.0
+    step = 0
+    while share < 1:
+        step += 1
+        share = max(step / args.steps, (time.time() - begin) / 60 / args.minutes)
+        for group in optimiser.param_groups:
+            group["lr"] = 3e-3 * min(1, step / 100) * 0.5 * (1 + np.cos(np.pi * min(1, share)))
+        batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
+        x, t, p, m, inside = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
+        loss, parts = loss_of(net(x), t, p, m, inside.float())
+        optimiser.zero_grad()
+        loss.backward()
+        nn.utils.clip_grad_norm_(net.parameters(), 1.0)
+        optimiser.step()
+        keep = min(0.998, step / (step + 10))
+        for k, v in net.state_dict().items():
+            average[k].mul_(keep).add_(v, alpha=1 - keep)
+        running = 0.98 * running + 0.02 * np.array(parts)
+        if step % 100 == 0 or share >= 1:
+            print(f"{step} {time.time() - begin:.0f} s  beat {running[0]:.4f} bar {running[1]:.4f} period {running[2]:.3f} meter {running[3]:.3f}", flush=True)
+            final = Net()
+            final.load_state_dict(average)
+            save(final, args.out)
+            torch.save(average, args.out.with_suffix(".pt"))
+
+
+if __name__ == "__main__":
+    main()
