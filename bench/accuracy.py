@@ -20,9 +20,9 @@ from pathlib import Path
 for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
     os.environ.setdefault(name, "1")
 
-from ychronos.analysis import pipeline  # noqa: E402
-from ychronos.audio import recording  # noqa: E402
-from ychronos.formats import jams  # noqa: E402
+from ychronos.analysis import pipeline
+from ychronos.audio import recording
+from ychronos.formats import jams
 
 
 def predict(job: tuple[Path, Path]) -> float:
@@ -51,7 +51,14 @@ def main() -> int:
     with ProcessPoolExecutor(args.jobs) as pool:
         cost = list(pool.map(predict, jobs))
     print(f"{len(jobs)} songs, {sum(cost) / len(cost):.2f} s of CPU per minute of audio")
-    command = [sys.executable, str(args.tools / "score.py"), str(args.corpus), str(out), "--json", str(out / "scores.json")]
+    command = [
+        sys.executable,
+        str(args.tools / "score.py"),
+        str(args.corpus),
+        str(out),
+        "--json",
+        str(out / "scores.json"),
+    ]
     return subprocess.run(command, check=False).returncode
 
 

@@ -24,20 +24,75 @@ METERS = {  # weight, range of main beats per minute, eighths in a bar
     "7/4": (3, (100, 190), 14),
     "6/4": (2, (90, 170), 12),
 }
-GROUPS = {7: [(2, 2, 3), (3, 2, 2), (4, 3)], 11: [(3, 3, 3, 2), (2, 2, 3, 2, 2), (4, 4, 3)], 10: [(3, 3, 2, 2), (6, 4)], 14: [(4, 4, 4, 2), (4, 3, 4, 3)]}
-PLAIN = {"maj": ["maj"] * 5 + ["maj(9)", "sus2", "maj6", "maj7", "sus4"], "min": ["min"] * 5 + ["min7", "min7", "min(9)"], "7": ["7"]}
+GROUPS = {
+    7: [(2, 2, 3), (3, 2, 2), (4, 3)],
+    11: [(3, 3, 3, 2), (2, 2, 3, 2, 2), (4, 4, 3)],
+    10: [(3, 3, 2, 2), (6, 4)],
+    14: [(4, 4, 4, 2), (4, 3, 4, 3)],
+}
+PLAIN = {
+    "maj": ["maj"] * 5 + ["maj(9)", "sus2", "maj6", "maj7", "sus4"],
+    "min": ["min"] * 5 + ["min7", "min7", "min(9)"],
+    "7": ["7"],
+}
 JAZZY = {
     "maj": ["maj7", "maj7", "maj6", "maj9", "maj", "maj6(9)"],
     "min": ["min7", "min7", "min9", "min6", "minmaj7", "min11", "min"],
     "7": ["7", "9", "13", "7(b9)", "7(#9)", "sus4(b7)", "aug(b7)", "7(#11)"],
 }
-ANY = (
-    "maj maj maj min min min 7 maj7 min7 min7 7 maj7 sus2 sus4 sus4 sus4(b7) dim dim7 hdim7 hdim7 aug maj6 min6 min6 9 maj9 min9 "
-    "maj(9) min(9) 13 7(b9) minmaj7 5 11 min11"
-).split()
-BASSES_OF = {"maj": ["3", "5", "3", "7", "2"], "min": ["b3", "5", "b7", "4"], "7": ["3", "b7", "5"], "maj7": ["3", "5", "7"], "min7": ["b3", "b7", "5"], "dim": ["b3"], "hdim7": ["b5", "b7"], "sus4": ["5"]}
+ANY = [
+    "maj",
+    "maj",
+    "maj",
+    "min",
+    "min",
+    "min",
+    "7",
+    "maj7",
+    "min7",
+    "min7",
+    "7",
+    "maj7",
+    "sus2",
+    "sus4",
+    "sus4",
+    "sus4(b7)",
+    "dim",
+    "dim7",
+    "hdim7",
+    "hdim7",
+    "aug",
+    "maj6",
+    "min6",
+    "min6",
+    "9",
+    "maj9",
+    "min9",
+    "maj(9)",
+    "min(9)",
+    "13",
+    "7(b9)",
+    "minmaj7",
+    "5",
+    "11",
+    "min11",
+]
+BASSES_OF = {
+    "maj": ["3", "5", "3", "7", "2"],
+    "min": ["b3", "5", "b7", "4"],
+    "7": ["3", "b7", "5"],
+    "maj7": ["3", "5", "7"],
+    "min7": ["b3", "b7", "5"],
+    "dim": ["b3"],
+    "hdim7": ["b5", "b7"],
+    "sus4": ["5"],
+}
 GUITARS, KEYS = list(range(24, 32)), [0, 1, 2, 3, 4, 5, 6, 7, 11, 16, 17, 18, 19, 21, 22, 61, 62]
-PADS, LEADS, LOW = [48, 49, 50, 51, 52, 88, 89, 90, 91, 94, 95, 19], [40, 41, 52, 53, 54, 56, 57, 60, 64, 65, 66, 68, 71, 72, 73, 75, 78, 80, 81, 22], [32, 33, 33, 34, 35, 36, 37, 38, 39, 43, 58, 67]
+PADS, LEADS, LOW = (
+    [48, 49, 50, 51, 52, 88, 89, 90, 91, 94, 95, 19],
+    [40, 41, 52, 53, 54, 56, 57, 60, 64, 65, 66, 68, 71, 72, 73, 75, 78, 80, 81, 22],
+    [32, 33, 33, 34, 35, 36, 37, 38, 39, 43, 58, 67],
+)
 
 
 class Mixed(randomsong.Composer):
@@ -163,19 +218,31 @@ class Mixed(randomsong.Composer):
         kind = self.pick(["down", "down", "busy", "pick", "chop", "sparse", "stab", "sixteen", "beats"])
         weight, n = self.accents(), self.slots
         if kind == "pick":
-            return "8:" + "".join("b" if i == 0 else self.pick("1232312b" if w > 0.5 else "12323") for i, w in enumerate(weight))
+            return "8:" + "".join(
+                "b" if i == 0 else self.pick("1232312b" if w > 0.5 else "12323") for i, w in enumerate(weight)
+            )
         if kind == "chop":  # off the beat
-            return "8:" + "".join(self.pick("dDd") if (i % self.beat if self.beat > 1 else i % 2) else self.pick("---x") for i in range(n))
+            return "8:" + "".join(
+                self.pick("dDd") if (i % self.beat if self.beat > 1 else i % 2) else self.pick("---x") for i in range(n)
+            )
         if kind == "sparse":
-            return "8:" + "".join("D" if i == 0 else ("d" if w > 0.5 and self.chance(0.4) else "-") for i, w in enumerate(weight))
+            return "8:" + "".join(
+                "D" if i == 0 else ("d" if w > 0.5 and self.chance(0.4) else "-") for i, w in enumerate(weight)
+            )
         if kind == "stab":
             return "8:" + "".join(self.pick("dDu") if self.chance(0.35) else "-" for _ in range(n))
         if kind == "sixteen" and self.beat == 2:
-            return "16:" + "".join((("D" if weight[i // 2] > 0.5 else "d") if i % 2 == 0 else "u") if self.chance(0.7) else self.pick("-x") for i in range(2 * n))
+            return "16:" + "".join(
+                (("D" if weight[i // 2] > 0.5 else "d") if i % 2 == 0 else "u") if self.chance(0.7) else self.pick("-x")
+                for i in range(2 * n)
+            )
         if kind == "beats":
             return "8:" + "".join("D" if w > 0.7 else ("d" if w > 0.4 else "-") for w in weight)
         density = 0.9 if kind == "busy" else 0.55
-        return "8:" + "".join("D" if w > 0.7 else ("d" if w > 0.4 else (self.pick("uux") if self.chance(density) else "-")) for w in weight)
+        return "8:" + "".join(
+            "D" if w > 0.7 else ("d" if w > 0.4 else (self.pick("uux") if self.chance(density) else "-"))
+            for w in weight
+        )
 
     def bassline(self) -> str:
         weight = self.accents()
@@ -188,18 +255,38 @@ class Mixed(randomsong.Composer):
             return "8:r" + "-" * (self.slots - 1)
         if kind == "root":
             return "8:" + "".join("r" if w > 0.7 else "-" for w in weight)
-        return "8:" + "".join("r" if i == 0 and self.chance(0.93) else (self.pick("rr58c") if self.chance(0.25 + 0.5 * w) else self.pick("--.")) for i, w in enumerate(weight))
+        return "8:" + "".join(
+            "r"
+            if i == 0 and self.chance(0.93)
+            else (self.pick("rr58c") if self.chance(0.25 + 0.5 * w) else self.pick("--."))
+            for i, w in enumerate(weight)
+        )
 
     def groove(self) -> dict:
         """A drum pattern by rules: where kick and snare fall, what the cymbals do."""
         fine = self.beat == 2 and self.chance(0.4)
         n = self.slots * (2 if fine else 1)
-        weight = [w if not fine else 0 for w in self.accents()] if not fine else [x for w in self.accents() for x in (w, 0.08)]
+        weight = (
+            [w if not fine else 0 for w in self.accents()]
+            if not fine
+            else [x for w in self.accents() for x in (w, 0.08)]
+        )
         per_beat = self.beat * (2 if fine else 1)
         beats = [i for i in range(n) if i % per_beat == 0] if per_beat > 1 else [i for i in range(n) if weight[i] > 0.5]
         back = beats[1::2] if len(beats) > 1 else beats
-        kind = self.pick(["back"] * 6 + ["half", "four", "double", "offbeat", "sparse", "dense", "dense", "three", "none"])
-        kick = [("x" if i == 0 and self.chance(0.95) else ("x" if self.chance(0.65 * weight[i] + (0.3 if kind == "dense" else 0.06)) and i not in back else "-")) for i in range(n)]
+        kind = self.pick(
+            ["back"] * 6 + ["half", "four", "double", "offbeat", "sparse", "dense", "dense", "three", "none"]
+        )
+        kick = [
+            (
+                "x"
+                if i == 0 and self.chance(0.95)
+                else (
+                    "x" if self.chance(0.65 * weight[i] + (0.3 if kind == "dense" else 0.06)) and i not in back else "-"
+                )
+            )
+            for i in range(n)
+        ]
         snare = [("X" if i in back else ("o" if self.chance(0.08) else "-")) for i in range(n)]
         if kind == "half":
             snare = ["X" if i == n // 2 // per_beat * per_beat else "-" for i in range(n)]
@@ -212,7 +299,9 @@ class Mixed(randomsong.Composer):
         elif kind == "sparse":
             snare = ["x" if i in back and self.chance(0.5) else "-" for i in range(n)]
         elif kind == "dense":
-            snare = ["X" if i in back else ("x" if self.chance(0.12) else "o" if self.chance(0.2) else "-") for i in range(n)]
+            snare = [
+                "X" if i in back else ("x" if self.chance(0.12) else "o" if self.chance(0.2) else "-") for i in range(n)
+            ]
         elif kind == "three":
             snare = ["X" if i == beats[-1] else "-" for i in range(n)]
         elif kind == "none":
@@ -225,7 +314,11 @@ class Mixed(randomsong.Composer):
             "off": ["X" if per_beat > 1 and i % per_beat == per_beat // 2 else "-" for i in range(n)],
             "random": [self.pick("Xxo-") for _ in range(n)],
         }[cymbal]
-        lines = {self.pick([35, 36]): "".join(kick), self.pick([38, 38, 40, 37, 39]): "".join(snare), self.pick([42, 42, 51, 46, 49, 54, 70, 57, 44]): "".join(hats)}
+        lines = {
+            self.pick([35, 36]): "".join(kick),
+            self.pick([38, 38, 40, 37, 39]): "".join(snare),
+            self.pick([42, 42, 51, 46, 49, 54, 70, 57, 44]): "".join(hats),
+        }
         if self.chance(0.2):
             lines[self.pick([54, 56, 69, 70, 62, 63, 64])] = "".join(self.pick("xo--") for _ in range(n))
         return {"grid": 16 if fine else 8, "lines": lines, "fills": self.chance(0.7)}
@@ -233,7 +326,15 @@ class Mixed(randomsong.Composer):
     # ---------------------------------------------------------------- band and sound
 
     def chordal(self, role: str, program: int, level: int, name: str) -> dict:
-        part = {"role": role, "name": name, "program": program, "level": level, "pan": float(self.rng.uniform(-0.8, 0.8)), "jitter_ms": float(self.rng.uniform(3, 14)), "pattern": {"*": self.strum(), "chorus": self.strum()}}
+        part = {
+            "role": role,
+            "name": name,
+            "program": program,
+            "level": level,
+            "pan": float(self.rng.uniform(-0.8, 0.8)),
+            "jitter_ms": float(self.rng.uniform(3, 14)),
+            "pattern": {"*": self.strum(), "chorus": self.strum()},
+        }
         if self.chance(0.4):
             part["pattern"][self.pick(["verse", "intro", "bridge"])] = self.pick([self.strum(), None])
         if role == "keys":
@@ -260,13 +361,60 @@ class Mixed(randomsong.Composer):
         if self.chance(0.4):
             parts.append(self.chordal("keys", self.pick(KEYS), int(self.rng.uniform(45, 90)), "keys"))
         if self.chance(0.3):
-            parts.append({"role": "keys", "name": "pad", "centre": self.pick([60, 64, 70]), "program": self.pick(PADS), "level": int(self.rng.uniform(30, 60)), "pattern": {"*": "on", "verse": self.pick(["on", None])}})
+            parts.append(
+                {
+                    "role": "keys",
+                    "name": "pad",
+                    "centre": self.pick([60, 64, 70]),
+                    "program": self.pick(PADS),
+                    "level": int(self.rng.uniform(30, 60)),
+                    "pattern": {"*": "on", "verse": self.pick(["on", None])},
+                }
+            )
         if self.chance(0.82):
-            parts.append({"role": "bass", "name": "bass", "program": self.pick(LOW), "level": int(self.rng.uniform(75, 115)), "jitter_ms": float(self.rng.uniform(3, 14)), "hold": float(self.rng.uniform(0.5, 0.97)), "pattern": {"*": self.bassline(), "chorus": self.bassline(), "intro": self.pick([self.bassline(), None])}})
+            parts.append(
+                {
+                    "role": "bass",
+                    "name": "bass",
+                    "program": self.pick(LOW),
+                    "level": int(self.rng.uniform(75, 115)),
+                    "jitter_ms": float(self.rng.uniform(3, 14)),
+                    "hold": float(self.rng.uniform(0.5, 0.97)),
+                    "pattern": {
+                        "*": self.bassline(),
+                        "chorus": self.bassline(),
+                        "intro": self.pick([self.bassline(), None]),
+                    },
+                }
+            )
         if self.chance(0.78):
-            parts.append({"role": "drums", "name": "drums", "level": int(self.rng.uniform(65, 118)), "jitter_ms": float(self.rng.uniform(2, 12)), "pattern": {"*": self.groove(), "chorus": self.groove(), "intro": self.pick([self.groove(), None, None])}})
+            parts.append(
+                {
+                    "role": "drums",
+                    "name": "drums",
+                    "level": int(self.rng.uniform(65, 118)),
+                    "jitter_ms": float(self.rng.uniform(2, 12)),
+                    "pattern": {
+                        "*": self.groove(),
+                        "chorus": self.groove(),
+                        "intro": self.pick([self.groove(), None, None]),
+                    },
+                }
+            )
         for i in range(self.pick([0, 1, 1, 1, 2])):
-            parts.append({"role": "lead", "name": f"lead {i}", "program": self.pick(LEADS), "level": int(self.rng.uniform(60, 100)), "fills": i == 1, "density": float(self.rng.uniform(0.25, 0.75)), "vibrato": float(self.rng.uniform(0.05, 0.5)), "range": self.pick([[52, 70], [57, 76], [60, 81]]), "pattern": {"*": "on", "intro": None}})
+            parts.append(
+                {
+                    "role": "lead",
+                    "name": f"lead {i}",
+                    "program": self.pick(LEADS),
+                    "level": int(self.rng.uniform(60, 100)),
+                    "fills": i == 1,
+                    "density": float(self.rng.uniform(0.25, 0.75)),
+                    "vibrato": float(self.rng.uniform(0.05, 0.5)),
+                    "range": self.pick([[52, 70], [57, 76], [60, 81]]),
+                    "pattern": {"*": "on", "intro": None},
+                }
+            )
         return parts
 
     def recording(self) -> dict:
@@ -298,10 +446,21 @@ def mixed_spec(seed: int) -> dict:
     tempo = float(np.exp(c.rng.uniform(np.log(low), np.log(high))))
     swing = float(c.rng.uniform(0.54, 0.7)) if c.meter in ("4/4", "3/4", "2/4") and c.chance(0.2) else 0.5
     spec = {
-        "title": f"training {seed}", "artist": "", "seed": seed, "tempo": tempo, "meter": c.meter, "swing": swing,
-        "key": f"{c.names[c.tonic]}:{c.mode}", "drift_percent": float(c.pick([0.2, 1.0, 2.0, 4.0, 7.0])),
-        "silence": float(c.rng.uniform(0.05, 3.0)), "ritardando_bars": c.pick([0, 0, 1, 2, 3]),
-        "guitar_tuning": c.tuning, "capo": c.capo, "sections": c.sections(), "form": c.form(), "band": c.band(c.capo),
+        "title": f"training {seed}",
+        "artist": "",
+        "seed": seed,
+        "tempo": tempo,
+        "meter": c.meter,
+        "swing": swing,
+        "key": f"{c.names[c.tonic]}:{c.mode}",
+        "drift_percent": float(c.pick([0.2, 1.0, 2.0, 4.0, 7.0])),
+        "silence": float(c.rng.uniform(0.05, 3.0)),
+        "ritardando_bars": c.pick([0, 0, 1, 2, 3]),
+        "guitar_tuning": c.tuning,
+        "capo": c.capo,
+        "sections": c.sections(),
+        "form": c.form(),
+        "band": c.band(c.capo),
         "recording": c.recording(),
     }
     if any(p["role"] == "drums" for p in spec["band"]) and c.chance(0.3):

@@ -23,7 +23,16 @@ from ychronos.theory.chord import ChordError, parse_harte
 CROP = 130  # frames: 12 s
 WIDTH, HIDDEN, BLOCKS = 36, 12, 4
 Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
-NEAREST = {"69": "6", "7#9": "7", "7#11": "7", "aug7": "7", "7b5": "7", "11": "7sus4", "min11": "min9", "9sus4": "7sus4"}
+NEAREST = {
+    "69": "6",
+    "7#9": "7",
+    "7#11": "7",
+    "aug7": "7",
+    "7b5": "7",
+    "11": "7sus4",
+    "min11": "min9",
+    "9sus4": "7sus4",
+}
 
 
 class Net(nn.Module):
@@ -33,8 +42,12 @@ class Net(nn.Module):
         self.note = nn.Linear(chordnet.NOTE_FEATURES, HIDDEN)
         self.fold = nn.Parameter(torch.randn(7, HIDDEN, WIDTH) * (1 / (7 * HIDDEN)) ** 0.5)
         self.fold_bias = nn.Parameter(torch.zeros(WIDTH))
-        self.time = nn.ParameterList(nn.Parameter(torch.tensor([0.25, 0.5, 0.25])[:, None].repeat(1, WIDTH)) for _ in range(BLOCKS))
-        self.circle = nn.ParameterList(nn.Parameter(torch.randn(12, WIDTH, WIDTH) * 0.3 * (1 / (12 * WIDTH)) ** 0.5) for _ in range(BLOCKS))
+        self.time = nn.ParameterList(
+            nn.Parameter(torch.tensor([0.25, 0.5, 0.25])[:, None].repeat(1, WIDTH)) for _ in range(BLOCKS)
+        )
+        self.circle = nn.ParameterList(
+            nn.Parameter(torch.randn(12, WIDTH, WIDTH) * 0.3 * (1 / (12 * WIDTH)) ** 0.5) for _ in range(BLOCKS)
+        )
         self.bias = nn.ParameterList(nn.Parameter(torch.zeros(WIDTH)) for _ in range(BLOCKS))
         self.chord, self.bass, self.notes = nn.Linear(WIDTH, q), nn.Linear(WIDTH, 1), nn.Linear(WIDTH, 1)
         self.none, self.nobass = nn.Linear(WIDTH, 1), nn.Linear(WIDTH, 1)
@@ -47,7 +60,10 @@ class Net(nn.Module):
     def forward(self, f: torch.Tensor) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
         b, t = f.shape[:2]
         hidden = F.elu(self.note(f))  # b t o p h
-        x = hidden.permute(0, 1, 3, 2, 4).reshape(b * t * 12, 7 * HIDDEN) @ self.fold.reshape(7 * HIDDEN, WIDTH) + self.fold_bias
+        x = (
+            hidden.permute(0, 1, 3, 2, 4).reshape(b * t * 12, 7 * HIDDEN) @ self.fold.reshape(7 * HIDDEN, WIDTH)
+            + self.fold_bias
+        )
         x = x.reshape(b, t, 12, WIDTH)
         for i in range(BLOCKS):
             step = 2**i
@@ -71,7 +87,11 @@ def save(net: Net, path: Path) -> None:
     for name in ("note", "chord", "bass", "notes", "none", "nobass"):
         out[f"{name}.weight"], out[f"{name}.bias"] = s[f"{name}.weight"].T, s[f"{name}.bias"]
     for i in range(BLOCKS):
-        out[f"block{i}.time"], out[f"block{i}.circle"], out[f"block{i}.bias"] = s[f"time.{i}"], s[f"circle.{i}"], s[f"bias.{i}"]
+        out[f"block{i}.time"], out[f"block{i}.circle"], out[f"block{i}.bias"] = (
+            s[f"time.{i}"],
+            s[f"circle.{i}"],
+            s[f"bias.{i}"],
+        )
     path.parent.mkdir(parents=True, exist_ok=True)
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
@@ -142,7 +162,7 @@ def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
     bass = np.where(song.bass[part] < 12, (song.bass[part] + shift) % 12, 12)
     notes = np.roll(song.notes[part], shift, axis=1)
     weight = song.weight[part]
-    fill = lambda a: np.pad(a, [(0, pad)] + [(0, 0)] * (a.ndim - 1)) if pad else a  # noqa: E731
+    fill = lambda a: np.pad(a, [(0, pad)] + [(0, 0)] * (a.ndim - 1)) if pad else a
     return chordnet.note_features(moved), fill(label), fill(bass), fill(notes), fill(weight)
 
 
@@ -172,9 +192,16 @@ def main() -> None:
         f, label, bass, notes, weight = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         out, out_bass, out_notes = net(f)
         total = weight.sum().clamp(min=1)
-        chord_loss = (F.cross_entropy(out.flatten(0, 1), label.flatten(), reduction="none", label_smoothing=0.03) * weight.flatten()).sum() / total
-        bass_loss = (F.cross_entropy(out_bass.flatten(0, 1), bass.flatten(), reduction="none") * weight.flatten()).sum() / total
-        note_loss = (F.binary_cross_entropy_with_logits(out_notes, notes, reduction="none").mean(-1) * weight).sum() / total
+        chord_loss = (
+            F.cross_entropy(out.flatten(0, 1), label.flatten(), reduction="none", label_smoothing=0.03)
+            * weight.flatten()
+        ).sum() / total
+        bass_loss = (
+            F.cross_entropy(out_bass.flatten(0, 1), bass.flatten(), reduction="none") * weight.flatten()
+        ).sum() / total
+        note_loss = (
+            F.binary_cross_entropy_with_logits(out_notes, notes, reduction="none").mean(-1) * weight
+        ).sum() / total
         loss = chord_loss + 0.6 * bass_loss + 2 * note_loss
         optimiser.zero_grad()
         loss.backward()
@@ -185,7 +212,10 @@ def main() -> None:
             average[k].mul_(keep).add_(v, alpha=1 - keep)
         running = 0.98 * running + 0.02 * np.array([chord_loss.item(), bass_loss.item(), note_loss.item()])
         if step % 100 == 0 or share >= 1:
-            print(f"{step} {time.time() - begin:.0f} s  chord {running[0]:.3f} bass {running[1]:.3f} notes {running[2]:.3f}", flush=True)
+            print(
+                f"{step} {time.time() - begin:.0f} s  chord {running[0]:.3f} bass {running[1]:.3f} notes {running[2]:.3f}",
+                flush=True,
+            )
             final = Net()
             final.load_state_dict(average)
             save(final, args.out)

@@ -29,7 +29,8 @@ class Net(nn.Module):
         super().__init__()
         self.front = nn.Conv1d(pulsenet.CHANNELS, WIDTH, 5, padding=2)
         self.blocks = nn.ModuleList(
-            nn.ModuleList([nn.Conv1d(WIDTH, WIDTH, 3, padding=2**i, dilation=2**i), nn.Conv1d(WIDTH, WIDTH, 1)]) for i in range(BLOCKS)
+            nn.ModuleList([nn.Conv1d(WIDTH, WIDTH, 3, padding=2**i, dilation=2**i), nn.Conv1d(WIDTH, WIDTH, 1)])
+            for i in range(BLOCKS)
         )
         self.head = nn.Conv1d(WIDTH, 2 + pulsenet.PERIOD_CLASSES + len(pulsenet.METERS), 1)
         self.drop = nn.Dropout(0.1)
@@ -52,7 +53,10 @@ class Song:
         unit, count = d["unit"], d["count"]
         compound = (unit == 8) & np.isin(count, (2, 3, 4))
         self.meter = np.array(
-            [METER_CLASS.get((int(c), bool(t), bool(u == 8 and not t)), -1) for c, t, u in zip(count, compound, unit, strict=True)]
+            [
+                METER_CLASS.get((int(c), bool(t), bool(u == 8 and not t)), -1)
+                for c, t, u in zip(count, compound, unit, strict=True)
+            ]
         )
         gap = np.diff(self.beat)
         self.period = 60 / np.concatenate([gap, gap[-1:]]).clip(0.1, 3)
@@ -86,13 +90,23 @@ def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
             targets[row, k] = np.maximum(targets[row, k], value)
     frames_index = np.clip(np.searchsorted(frame, np.arange(CROP), "right") - 1, 0, len(frame) - 1)
     inside_music = inside & (np.arange(CROP) >= frame[0] - 5) & (np.arange(CROP) <= frame[-1] + 25)
-    bpm = song.period[frames_index] / stretch ** -1
-    period = np.array((pulsenet.PERIOD_CLASSES - 1) * np.log(bpm / pulsenet.SLOWEST) / np.log(pulsenet.FASTEST / pulsenet.SLOWEST))
+    bpm = song.period[frames_index] / stretch**-1
+    period = np.array(
+        (pulsenet.PERIOD_CLASSES - 1) * np.log(bpm / pulsenet.SLOWEST) / np.log(pulsenet.FASTEST / pulsenet.SLOWEST)
+    )
     meter = np.where(inside_music, song.meter[frames_index], -1)
-    return x.T.astype(np.float32), targets, np.clip(period, 0, pulsenet.PERIOD_CLASSES - 1).astype(np.float32), meter, inside_music
+    return (
+        x.T.astype(np.float32),
+        targets,
+        np.clip(period, 0, pulsenet.PERIOD_CLASSES - 1).astype(np.float32),
+        meter,
+        inside_music,
+    )
 
 
-def loss_of(out: torch.Tensor, targets: torch.Tensor, period: torch.Tensor, meter: torch.Tensor, music: torch.Tensor) -> tuple[torch.Tensor, list[float]]:
+def loss_of(
+    out: torch.Tensor, targets: torch.Tensor, period: torch.Tensor, meter: torch.Tensor, music: torch.Tensor
+) -> tuple[torch.Tensor, list[float]]:
     p = pulsenet.PERIOD_CLASSES
     beat = F.binary_cross_entropy_with_logits(out[:, 0], targets[:, 0])
     down = F.binary_cross_entropy_with_logits(out[:, 1], targets[:, 1])
@@ -101,7 +115,12 @@ def loss_of(out: torch.Tensor, targets: torch.Tensor, period: torch.Tensor, mete
     ce = -(soft * F.log_softmax(out[:, 2 : 2 + p].transpose(1, 2), -1)).sum(-1)
     period_loss = (ce * music).sum() / music.sum().clamp(min=1)
     meter_loss = F.cross_entropy(out[:, 2 + p :], meter, ignore_index=-1)
-    return beat + 1.2 * down + 0.03 * period_loss + 0.03 * meter_loss, [float(beat), float(down), float(period_loss), float(meter_loss)]
+    return beat + 1.2 * down + 0.03 * period_loss + 0.03 * meter_loss, [
+        float(beat),
+        float(down),
+        float(period_loss),
+        float(meter_loss),
+    ]
 
 
 def save(net: Net, path: Path) -> None:
@@ -122,7 +141,9 @@ def main() -> None:
     parser.add_argument("features", nargs="+", type=Path)
     parser.add_argument("--steps", type=int, default=4000)
     parser.add_argument("--batch", type=int, default=8)
-    parser.add_argument("--minutes", type=float, default=1e9, help="stop (with the schedule finished) after so many minutes")
+    parser.add_argument(
+        "--minutes", type=float, default=1e9, help="stop (with the schedule finished) after so many minutes"
+    )
     parser.add_argument("--start", type=Path, help="state (.pt) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -157,7 +178,10 @@ def main() -> None:
             average[k].mul_(keep).add_(v, alpha=1 - keep)
         running = 0.98 * running + 0.02 * np.array(parts)
         if step % 100 == 0 or share >= 1:
-            print(f"{step} {time.time() - begin:.0f} s  beat {running[0]:.4f} bar {running[1]:.4f} period {running[2]:.3f} meter {running[3]:.3f}", flush=True)
+            print(
+                f"{step} {time.time() - begin:.0f} s  beat {running[0]:.4f} bar {running[1]:.4f} period {running[2]:.3f} meter {running[3]:.3f}",
+                flush=True,
+            )
             final = Net()
             final.load_state_dict(average)
             save(final, args.out)

@@ -53,7 +53,9 @@ def _version(wanted: bool) -> None:
 
 @app.callback()
 def _main(
-    version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True, help="Say the version.")] = False,
+    version: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Say the version.")
+    ] = False,
 ) -> None:
     pass
 
@@ -61,17 +63,28 @@ def _main(
 @app.command(epilog="Example: ychronos analyze tape14.ogg --jams tape14.jams --project tape14.ychronos. " + EPILOG)
 def analyze(
     song: Annotated[Path, typer.Argument(metavar="SONG", help="A recording: WAV, FLAC, Ogg, MP3, M4A, Opus, WebM …")],
-    jams_out: Annotated[Path | None, typer.Option("--jams", metavar="OUT", help="Write all that was found as JAMS (JSON).")] = None,
-    project_out: Annotated[Path | None, typer.Option("--project", metavar="OUT", help="Write a project to open in the window.")] = None,
+    jams_out: Annotated[
+        Path | None, typer.Option("--jams", metavar="OUT", help="Write all that was found as JAMS (JSON).")
+    ] = None,
+    project_out: Annotated[
+        Path | None, typer.Option("--project", metavar="OUT", help="Write a project to open in the window.")
+    ] = None,
     title: Annotated[str, typer.Option(help="The song's title; from the file name if not given.")] = "",
-    no_cache: Annotated[bool, typer.Option("--no-cache", help="Neither use nor keep evidence of earlier analyses.")] = False,
+    no_cache: Annotated[
+        bool, typer.Option("--no-cache", help="Neither use nor keep evidence of earlier analyses.")
+    ] = False,
     quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No progress bar, no summary.")] = False,
 ) -> None:
     """Find tempo, beats, bars, key, chords and sections of a recording.
 
     Prints a summary; with --jams and --project the result is written to files.
     """
-    columns = (TextColumn("{task.description:<14}"), BarColumn(), TextColumn("{task.percentage:>3.0f} %"), TimeElapsedColumn())
+    columns = (
+        TextColumn("{task.description:<14}"),
+        BarColumn(),
+        TextColumn("{task.percentage:>3.0f} %"),
+        TimeElapsedColumn(),
+    )
     bar = Progress(*columns, console=_errors, disable=quiet, transient=True)
     try:
         with bar:
@@ -107,8 +120,12 @@ def analyze(
 def export(
     project_file: Annotated[Path, typer.Argument(metavar="PROJECT", help="A project saved by Ychronos.")],
     pdf: Annotated[Path | None, typer.Option("--pdf", metavar="OUT", help="Write the chart as PDF.")] = None,
-    text: Annotated[Path | None, typer.Option("--text", metavar="OUT", help="Write the chart as text; - prints it.")] = None,
-    jams_out: Annotated[Path | None, typer.Option("--jams", metavar="OUT", help="Write the song as JAMS (JSON).")] = None,
+    text: Annotated[
+        Path | None, typer.Option("--text", metavar="OUT", help="Write the chart as text; - prints it.")
+    ] = None,
+    jams_out: Annotated[
+        Path | None, typer.Option("--jams", metavar="OUT", help="Write the song as JAMS (JSON).")
+    ] = None,
     bars: Annotated[int, typer.Option(min=1, max=12, help="Bars in a row.")] = 4,
 ) -> None:
     """Write a project's chart to a file."""

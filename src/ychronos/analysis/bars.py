@@ -41,7 +41,7 @@ def meter_of(index: int) -> Meter:
     return Meter(beats * 3, 8) if compound else Meter(beats, 8 if eighth else 4)
 
 
-def at_beats(curve: Floats, beats: Floats, reach: int = 2) -> Floats:
+def at_beats(curve: NDArray[np.generic], beats: Floats, reach: int = 2) -> Floats:
     """Highest value of a 50 Hz curve within ``reach`` frames of each beat."""
     frames = np.clip(np.round(beats * BAND_RATE).astype(int), 0, len(curve) - 1)
     padded = np.pad(curve, reach)
@@ -54,7 +54,9 @@ def decide(evidence: PulseEvidence, beats: Floats, stated_ones: Collection[int] 
     one = np.clip(at_beats(evidence.bar, beats), FLOOR, 1 - FLOOR)
     beat = np.clip(at_beats(evidence.beat, beats), 0.05, 1)
     one = np.clip(one / np.maximum(beat, one), FLOOR, 1 - FLOOR)
-    edges = np.clip(np.round(np.append(beats, 2 * beats[-1] - beats[-2]) * BAND_RATE).astype(int), 0, len(evidence.meter))
+    edges = np.clip(
+        np.round(np.append(beats, 2 * beats[-1] - beats[-2]) * BAND_RATE).astype(int), 0, len(evidence.meter)
+    )
     sums = np.concatenate([np.zeros((1, len(METERS))), np.cumsum(evidence.meter, axis=0, dtype=np.float64)])
     opinion = (sums[edges[1:]] - sums[edges[:-1]]) / np.maximum(np.diff(edges), 1)[:, None]
 
@@ -100,7 +102,12 @@ def decide(evidence: PulseEvidence, beats: Floats, stated_ones: Collection[int] 
 
 
 def _posterior(
-    observed: Floats, first: NDArray[np.int_], lengths: NDArray[np.int_], leaving: Floats, between: Floats, is_one: NDArray[np.bool_]
+    observed: Floats,
+    first: NDArray[np.int_],
+    lengths: NDArray[np.int_],
+    leaving: Floats,
+    between: Floats,
+    is_one: NDArray[np.bool_],
 ) -> Floats:
     """Probability of a bar line at each beat by forward and backward sums."""
     count, states = observed.shape

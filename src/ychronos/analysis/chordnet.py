@@ -105,7 +105,9 @@ def _forward(block: tuple[Array, slice], w: dict[str, Array]) -> tuple[Array, Ar
     mean = x.mean(axis=1)
     chords = (x @ w["chord.weight"] + w["chord.bias"]).transpose(0, 2, 1).reshape(count, -1)
     none = mean @ w["none.weight"] + w["none.bias"]
-    bass = np.concatenate([(x @ w["bass.weight"])[:, :, 0] + w["bass.bias"], mean @ w["nobass.weight"] + w["nobass.bias"]], axis=1)
+    bass = np.concatenate(
+        [(x @ w["bass.weight"])[:, :, 0] + w["bass.bias"], mean @ w["nobass.weight"] + w["nobass.bias"]], axis=1
+    )
     notes = (x @ w["notes.weight"])[:, :, 0] + w["notes.bias"]
     chord = net.log_softmax(np.concatenate([chords, none], axis=1))
     return chord[keep], net.log_softmax(bass)[keep], notes[keep].astype(np.float32)

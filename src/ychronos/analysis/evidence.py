@@ -47,10 +47,14 @@ class Evidence:
     pitch_classes: Array
 
     def pulse(self) -> pulsenet.PulseEvidence:
-        return pulsenet.PulseEvidence(*(np.asarray(a, np.float32) for a in (self.beat, self.bar, self.period, self.meter)))
+        return pulsenet.PulseEvidence(
+            *(np.asarray(a, np.float32) for a in (self.beat, self.bar, self.period, self.meter))
+        )
 
     def harmony(self) -> chordnet.HarmonyEvidence:
-        return chordnet.HarmonyEvidence(*(np.asarray(a, np.float32) for a in (self.chord, self.bass, self.pitch_classes)))
+        return chordnet.HarmonyEvidence(
+            *(np.asarray(a, np.float32) for a in (self.chord, self.bass, self.pitch_classes))
+        )
 
 
 def check_usable(recording: Recording) -> None:
@@ -63,7 +67,9 @@ def check_usable(recording: Recording) -> None:
         )
 
 
-def gather(recording: Recording, progress: Progress = lambda *_: None, cancelled: Callable[[], bool] = lambda: False) -> Evidence:
+def gather(
+    recording: Recording, progress: Progress = lambda *_: None, cancelled: Callable[[], bool] = lambda: False
+) -> Evidence:
     """Compute the evidence of a recording.
 
     Raises

@@ -24,7 +24,7 @@ BASS_WEIGHT = 0.7
 NOTES_WEIGHT = 0.5
 INVERSION_COST = 0.3
 CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
-TEMPERATURE = 3.0
+TEMPERATURE = 1.5
 RIVALS = 4
 Floats = NDArray[np.float64]
 
@@ -67,9 +67,7 @@ def _states() -> _States:
             chords.append(Chord(chord.root, chord.quality, b))
             plain.append(index)
             bass.append(b)
-    return _States(
-        tuple(chords), np.array(plain), np.array(bass), np.array([c.bass is not None for c in chords])
-    )
+    return _States(tuple(chords), np.array(plain), np.array(bass), np.array([c.bass is not None for c in chords]))
 
 
 @lru_cache(maxsize=1)
@@ -144,7 +142,7 @@ def decide(
 def _with_bass(chord: Chord, chance: Floats, plain: int) -> Chord:
     states = _states()
     mine = np.flatnonzero(states.plain == plain)
-    return states.chords[mine[int(chance[:, mine].sum(0).argmax())]]
+    return states.chords[int(mine[int(chance[:, mine].sum(0).argmax())])]
 
 
 def _nearest_state(chord: Chord) -> int:

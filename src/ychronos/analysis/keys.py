@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,7 +55,7 @@ def _kind(quality: str) -> str:
     return "M" if 4 in intervals else "?"
 
 
-@lru_cache(maxsize=None)
+@cache
 def expectation(chord: Chord, key: Key) -> float:
     """Log of how much a key expects a chord, against an average chord."""
     if chord.root is None:

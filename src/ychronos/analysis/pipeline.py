@@ -229,9 +229,7 @@ def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:
 
 
 def decide_keys(song: Song) -> tuple[KeySpan, ...]:
-    return tuple(
-        KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in keys.decide(bar_chords(song))
-    )
+    return tuple(KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in keys.decide(bar_chords(song)))
 
 
 def _keep_stated_keys(known: tuple[KeySpan, ...], decided: tuple[KeySpan, ...]) -> tuple[KeySpan, ...]:

@@ -25,6 +25,7 @@ SLICES = 4
 Floats = NDArray[np.float64]
 SAME = 0.62  # similarity of two sections from which on they are the same music
 BOUNDARY_COST = 1.05
+SHORT = 0.6  # of a section's usual length: only a piece of it
 # How welcome a length in bars is; lengths not listed get the default.
 _LENGTHS = {1: -2.0, 2: -0.9, 3: -0.9, 4: 0.0, 5: -0.5, 6: -0.3, 7: -0.45, 8: 0.3, 9: -0.1, 10: -0.2, 12: 0.1, 16: 0.15}
 _OTHER_LENGTH = -0.35
@@ -153,7 +154,7 @@ def alike(harmony: Floats, a: tuple[int, int], b: tuple[int, int]) -> float:
     steps = np.arange(length)
     starts = float(harmony[a[0] + steps, b[0] + steps].mean())
     ends = float(harmony[a[1] - 1 - steps, b[1] - 1 - steps].mean())
-    return max(starts, ends) * (length / longest) ** 0.3
+    return float(max(starts, ends) * (length / longest) ** 0.3)
 
 
 def _named(limits: list[int], harmony: Floats, level: Floats, gain: Floats) -> list[DecidedSection]:
@@ -184,20 +185,25 @@ def _letter(index: int) -> str:
 def _suggest(spans: list[tuple[int, int]], letters: list[int], level: Floats) -> list[str]:
     """Names from place, repetition and loudness."""
     times = {k: letters.count(k) for k in letters}
-    loud = {k: float(np.mean([level[a:b].mean() for (a, b), x in zip(spans, letters, strict=True) if x == k])) for k in times}
+    loud = {
+        k: float(np.mean([level[a:b].mean() for (a, b), x in zip(spans, letters, strict=True) if x == k]))
+        for k in times
+    }
     repeated = [k for k in dict.fromkeys(letters) if times[k] > 1]
     naming: dict[int, str] = {}
     if len(repeated) >= 2:
         chorus = max(repeated, key=lambda k: loud[k])
         verses = [k for k in repeated if k != chorus]
         naming[chorus] = "Chorus"
-        for k, name in zip(verses, ("Verse", "Refrain", "Part D", "Part E"), strict=False):
-            naming[k] = name
+        naming |= dict(zip(verses, ("Verse", "Refrain", "Part D", "Part E"), strict=False))
     elif repeated:
         naming[repeated[0]] = "Verse"
     out: list[str] = []
     for i, ((a, b), k) in enumerate(zip(spans, letters, strict=True)):
-        if k in naming:
+        usual = float(np.median([y - x for (x, y), other in zip(spans, letters, strict=True) if other == k]))
+        if k in naming and i in (0, len(spans) - 1) and b - a <= SHORT * usual and times[k] > 1:
+            out.append("Intro" if i == 0 else "Ending")  # the same music, but only a short piece of it
+        elif k in naming:
             out.append(naming[k])
         elif i == 0:
             out.append("Intro" if b - a <= 8 and len(spans) > 1 else "Verse")

@@ -29,7 +29,7 @@ class Entry:
     words: str
     keys: tuple[str, ...]
     tip: str
-    run: Callable[[Window], None]
+    run: Callable[[Window], object]
     enabled: Callable[[Window], bool]
     context: bool = False
     line: bool = False

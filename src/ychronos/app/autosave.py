@@ -63,7 +63,9 @@ class Autosave:
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise atomic.SaveError(f"Unsaved work cannot be kept: {self.folder} cannot be made ({error.strerror}).") from None
+            raise atomic.SaveError(
+                f"Unsaved work cannot be kept: {self.folder} cannot be made ({error.strerror})."
+            ) from None
         slip = _Slip(os.getpid(), str(saved_as or ""), song.title, when)
         atomic.write(self.path.with_suffix(".slip"), msgspec.json.encode(slip))
         atomic.write(self.path, project.dumps(song))

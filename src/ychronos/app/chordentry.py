@@ -34,6 +34,7 @@ class ChordEntry(QFrame):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
+        self.holder = parent
         self.theme = Theme()
         self.key: Key | None = None
         self.field = _Field()
@@ -66,8 +67,11 @@ class ChordEntry(QFrame):
         self.field.setText(text)
         self._read(text)
         self.adjustSize()
-        area = self.parentWidget().rect()
-        self.move(max(0, min(point.x(), area.width() - self.width() - 4)), max(0, min(point.y() - 4, area.height() - self.height() - 4)))
+        area = self.holder.rect()
+        self.move(
+            max(0, min(point.x(), area.width() - self.width() - 4)),
+            max(0, min(point.y() - 4, area.height() - self.height() - 4)),
+        )
         self.show()
         self.raise_()
         self.field.setFocus()

@@ -100,7 +100,9 @@ def export_jams(w: Window) -> None:
 
 
 def find_recording(w: Window) -> None:
-    name, _ = QFileDialog.getOpenFileName(w, "Where is the recording?", w.last_folder(), f"Recordings ({SOUNDS});;All files (*)")
+    name, _ = QFileDialog.getOpenFileName(
+        w, "Where is the recording?", w.last_folder(), f"Recordings ({SOUNDS});;All files (*)"
+    )
     if name:
         w.relink(Path(name))
 
@@ -251,7 +253,22 @@ def rename_section(w: Window) -> None:
     if song is None:
         return
     index = song.section_index(w.document.selection.caret)
-    names = list(dict.fromkeys([song.sections[index].name, *[s.name for s in song.sections], "Intro", "Verse", "Chorus", "Bridge", "Break", "Solo", "Tag", "Ending"]))
+    names = list(
+        dict.fromkeys(
+            [
+                song.sections[index].name,
+                *[s.name for s in song.sections],
+                "Intro",
+                "Verse",
+                "Chorus",
+                "Bridge",
+                "Break",
+                "Solo",
+                "Tag",
+                "Ending",
+            ]
+        )
+    )
     name, ok = QInputDialog.getItem(w, "Section", "What is this section called?", names, 0, True)
     if ok:
         w.document.edit(lambda s: edits.rename_section(s, index, name))

@@ -6,7 +6,16 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QHeaderView, QLineEdit, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem, QVBoxLayout
+from PySide6.QtWidgets import (
+    QDialog,
+    QHeaderView,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+)
 
 from .actions import MENUS, Actions
 
@@ -39,7 +48,12 @@ class KeysPage(QDialog):
         self.table.verticalHeader().hide()
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setWordWrap(True)
-        rows = [(Actions.keys_text(e), e.words, e.tip) for m in MENUS for e in window.actions_.entries.values() if e.menu == m and e.keys]
+        rows = [
+            (Actions.keys_text(e), e.words, e.tip)
+            for m in MENUS
+            for e in window.actions_.entries.values()
+            if e.menu == m and e.keys
+        ]
         rows += [(keys, "Move", tip) for keys, tip in MOVING]
         self.table.setRowCount(len(rows))
         for i, row in enumerate(rows):

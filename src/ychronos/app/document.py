@@ -104,7 +104,9 @@ class Document(QObject):
         self.path, self._clean, self.recovered = path, song, recovered
         self.title = song.title
         self.selection = Selection(first=song.grid.lead_in, last=song.grid.lead_in)
-        self.selection = replace(self.selection, caret=song.grid.bar_range(min(song.grid.lead_in, len(song.grid.bars) - 1))[0])
+        self.selection = replace(
+            self.selection, caret=song.grid.bar_range(min(song.grid.lead_in, len(song.grid.bars) - 1))[0]
+        )
         self.song_changed.emit()
         self.selection_changed.emit()
         self.dirty_changed.emit()

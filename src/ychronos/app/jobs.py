@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 import traceback
 from collections.abc import Callable
@@ -68,10 +69,8 @@ class Job(QObject):
         except Exception as error:  # an error of ours: the user gets a sentence, the terminal the details
             traceback.print_exc()
             outcome = ("failed", f"Something went wrong inside Ychronos ({type(error).__name__}); nothing was lost.")
-        try:
+        with contextlib.suppress(RuntimeError):  # when the window is gone
             self._ended.emit(*outcome)
-        except RuntimeError:
-            pass  # the window is gone
 
     def _end(self, kind: str, result: object) -> None:
         self.running = False

@@ -2,10 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QProgressBar, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QSize, Qt, Signal
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QProgressBar,
+    QPushButton,
+    QSizePolicy,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..chart.facts import facts, tuning_text
 from ..chart.rows import section_title
@@ -141,33 +156,65 @@ class Notice(QFrame):
         layout.setSpacing(16)
         layout.addWidget(self.words, 1)
         layout.addLayout(self.buttons)
-        self.actions: dict[str, QPushButton] = {}
+        self.choices: dict[str, QPushButton] = {}
         self.hide()
 
-    def say(self, text: str, choices: dict[str, Callable[[], None]] | None = None, error: bool = True) -> None:
+    def say(self, text: str, choices: Mapping[str, Callable[[], object]] | None = None, error: bool = True) -> None:
         """Show a sentence; each choice is a button that closes the notice and does something."""
         while self.buttons.count():
             item = self.buttons.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
                 widget.deleteLater()
-        self.actions = {}
+        self.choices = {}
         for name, run in {**(choices or {}), "Dismiss": lambda: None}.items():
             button = QPushButton(name)
 
-            def clicked(_: bool = False, run: Callable[[], None] = run) -> None:
+            def clicked(_: bool = False, run: Callable[[], object] = run) -> None:
                 self.hide()
                 run()
 
             button.clicked.connect(clicked)
             self.buttons.addWidget(button)
-            self.actions[name] = button
+            self.choices[name] = button
         self.setProperty("kind", "error" if error else "note")
         self.style().unpolish(self)
         self.style().polish(self)
         self.words.setText(text)
         self.words.setAccessibleName(text)
         self.show()
+
+
+class TwoLines(QStyledItemDelegate):
+    """A list item of a strong and a quiet line."""
+
+    HEIGHT = 46
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.theme = Theme()
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        return QSize(60, self.HEIGHT)
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        strong, _, quiet = str(index.data()).partition("\n")
+        area = option.rect  # type: ignore[attr-defined]
+        painter.save()
+        if option.state & QStyle.StateFlag.State_Selected:  # type: ignore[attr-defined]
+            painter.fillRect(area, self.theme.colour("chosen"))
+        inner = area.adjusted(9, 4, -6, -4)
+        for text, font, colour, side in (
+            (strong, self.theme.serif(12, bold=True), "ink", Qt.AlignmentFlag.AlignTop),
+            (quiet, self.theme.sans(8.5), "faded", Qt.AlignmentFlag.AlignBottom),
+        ):
+            painter.setFont(font)
+            painter.setPen(self.theme.colour(colour))
+            fitting = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
+            painter.drawText(inner, side | Qt.AlignmentFlag.AlignLeft, fitting)
+        painter.restore()
 
 
 class Side(QFrame):
@@ -191,6 +238,7 @@ class Side(QFrame):
         self.head, self.left = label("In doubt"), label(quiet=True)
         self.doubts = QListWidget()
         self.doubts.setAccessibleName("Chords in doubt, the most costly first")
+        self.doubts.setItemDelegate(TwoLines(self.doubts))
         self.doubts.setToolTip("Chords worth a second listen, the most costly first; a click goes there")
         self.doubts.itemClicked.connect(self._doubt)
         self.doubts.itemActivated.connect(self._doubt)
@@ -221,7 +269,10 @@ class Side(QFrame):
         for small in (self.place, self.state, self.left, self.else_):
             small.setFont(theme.sans(9))
         self.rivals.setFont(theme.serif(12.5, bold=True))
-        self.doubts.setFont(theme.sans(9.5))
+        delegate = self.doubts.itemDelegate()
+        if isinstance(delegate, TwoLines):
+            delegate.theme = theme
+        self.doubts.doItemsLayout()
 
     def refresh(self) -> None:
         self.setEnabled(self.document.song is not None)
@@ -266,7 +317,7 @@ class Side(QFrame):
         self._indexes = song.doubts() if song else []
         for index in self._indexes:
             assert song is not None
-            self.doubts.addItem(QListWidgetItem(doubt_text(song, index)))
+            self.doubts.addItem(QListWidgetItem("\n".join(doubt_text(song, index))))
         count = len(self._indexes)
         self.left.setText(f"{count} left" if count else "none left")
 
@@ -276,8 +327,8 @@ class Side(QFrame):
             self.doubt_chosen.emit(self._indexes[row])
 
 
-def doubt_text(song: Song, index: int) -> str:
-    """One line of the queue: the chord, its strongest rival, where it is."""
+def doubt_text(song: Song, index: int) -> tuple[str, str]:
+    """Two lines of the queue: the chord with its strongest rival, and where it is."""
     span = song.chords[index]
     key = song.key_at(span.start)
     text = song.chord_name(index)
@@ -286,4 +337,4 @@ def doubt_text(song: Song, index: int) -> str:
     elif span.rivals:
         text += f" or {span.rivals[0][0].name(key)}"
     section = song.sections[song.section_index(span.start)].name
-    return f"{text}\n{section}, {song.grid.beat_name(span.start)}"
+    return text, f"{section}, {song.grid.beat_name(span.start)}"

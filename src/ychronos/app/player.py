@@ -126,9 +126,7 @@ class Player:
 
     def _copy(self, out: Samples, at: int) -> None:
         block = self.samples[at : at + len(out)]
-        if block.shape[1] == 2:
-            out[:] = block
-        elif block.shape[1] == 1:
+        if block.shape[1] == 2 or block.shape[1] == 1:
             out[:] = block
         else:
             out[:] = block.mean(axis=1, keepdims=True)

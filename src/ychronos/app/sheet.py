@@ -11,7 +11,19 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QAccessible, QAccessibleEvent, QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QAccessible,
+    QAccessibleEvent,
+    QContextMenuEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 
 from ..analysis.harmony import segment_means

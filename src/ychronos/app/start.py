@@ -29,12 +29,19 @@ def make_app(arguments: list[str]) -> QApplication:
 
 def run(arguments: list[str]) -> int:
     """Open the window on a recording, a project, the demo, or the welcome page; returns the exit code."""
-    parser = argparse.ArgumentParser(prog="ychronos", description="Open the window. Commands without a window: ychronos --help.")
+    parser = argparse.ArgumentParser(
+        prog="ychronos", description="Open the window. Commands without a window: ychronos --help."
+    )
     parser.add_argument("file", nargs="?", type=Path, help="a recording or a project")
     parser.add_argument("--demo", action="store_true", help="open the first demo song")
     args = parser.parse_args(arguments)
-    if sys.platform.startswith("linux") and not any(os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        print("ychronos: there is no screen to open a window on; “ychronos --help” lists what works without one.", file=sys.stderr)
+    if sys.platform.startswith("linux") and not any(
+        os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    ):
+        print(
+            "ychronos: there is no screen to open a window on; “ychronos --help” lists what works without one.",
+            file=sys.stderr,
+        )
         return 2
     app = make_app([])
     from .window import Window

@@ -20,6 +20,18 @@ FONT_FILES = (
     "Inter-SemiBold.otf",
 )
 
+FONTED = (
+    "QMenu",
+    "QMenuBar",
+    "QAbstractButton",
+    "QAbstractItemView",
+    "QLineEdit",
+    "QLabel",
+    "QToolTip",
+    "QTipLabel",
+    "QHeaderView",
+)
+
 
 @dataclass(frozen=True)
 class Colours:
@@ -110,6 +122,8 @@ def apply(app: QApplication, theme: Theme) -> None:
     app.setStyle("Fusion")
     app.setPalette(palette)
     app.setFont(theme.sans(10))
+    for name in FONTED:  # the platform gives these fonts of its own
+        app.setFont(theme.sans(10), name.encode())
     app.setStyleSheet(_SHEET.format(**{f.name: getattr(c, f.name) for f in fields(c)}))
 
 
@@ -144,6 +158,9 @@ QScrollBar::handle:hover {{ background: {sound}; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QListWidget, QTableWidget {{ background: {paper}; color: {ink}; border: 1px solid {edge}; outline: none; }}
+QListWidget[plain="true"] {{ border: none; }}
+QListWidget[plain="true"]::item {{ padding: 8px 10px; border-bottom: 1px solid {edge}; }}
+#drop {{ border: 2px dashed {edge}; border-radius: 8px; }}
 QListWidget::item {{ padding: 5px 8px; }}
 QListWidget::item:selected {{ background: {chosen}; color: {ink}; }}
 QLabel {{ color: {ink}; }}

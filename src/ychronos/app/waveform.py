@@ -38,7 +38,9 @@ class Waveform:
         high = np.maximum.reduceat(window[:, 1], starts)
         return np.clip(low * self.scale, -1, 0), np.clip(high * self.scale, 0, 1)
 
-    def _outline(self, low: NDArray[np.float64], high: NDArray[np.float64], x: float, width: float, half: float) -> QPolygonF:
+    def _outline(
+        self, low: NDArray[np.float64], high: NDArray[np.float64], x: float, width: float, half: float
+    ) -> QPolygonF:
         steps = np.linspace(x, x + width, len(low) + 1)
         centre = 0.5 * (steps[:-1] + steps[1:])
         upper = [QPointF(a, -b) for a, b in zip(centre, np.maximum(high * half, 0.6), strict=True)]

@@ -27,7 +27,10 @@ class Welcome(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.title = QLabel("From a recording to its chart")
-        self.words = label("Open a recording, or drop one here. Tempo, bars, key, chords and sections are worked out and laid under the sound itself; you listen, correct, and print.", quiet=True)
+        self.words = label(
+            "Open a recording, or drop one here. Tempo, bars, key, chords and sections are worked out and laid under the sound itself; you listen, correct, and print.",
+            quiet=True,
+        )
         self.words.setWordWrap(True)
         self.words.setMaximumWidth(620)
         self.open = QPushButton("Open a recording or project…")
@@ -43,6 +46,7 @@ class Welcome(QWidget):
             item.setData(Qt.ItemDataRole.UserRole, str(path))
             self.demo.addItem(item)
         for box in (self.recent, self.demo):
+            box.setProperty("plain", True)
             box.itemActivated.connect(self._choose)
             box.itemClicked.connect(self._choose)
         columns = QHBoxLayout()
@@ -64,6 +68,11 @@ class Welcome(QWidget):
         layout.addLayout(row)
         layout.addSpacing(24)
         layout.addLayout(columns, 1)
+        self.drop = label("… or drop a recording or a project anywhere in this window", quiet=True)
+        self.drop.setObjectName("drop")
+        self.drop.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.drop.setMinimumHeight(110)
+        layout.addWidget(self.drop)
         self.set_theme(theme)
 
     def set_theme(self, theme: Theme) -> None:

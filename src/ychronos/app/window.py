@@ -6,14 +6,25 @@ import datetime
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import cast
 
 from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QMenu, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence, cached, check_usable, gather, keep
 from ..audio import recording as recordings
+from ..audio.decode import Samples
 from ..audio.recording import Recording
 from ..chart.rows import clock_text, section_title
 from ..formats import atomic, project
@@ -163,6 +174,8 @@ class Window(QMainWindow):
         self._refresh_title()
         self.actions_.refresh()
         self._show_loop()
+        if not self.playing:
+            self._show_place()
 
     def _refresh_title(self) -> None:
         d = self.document
@@ -220,7 +233,9 @@ class Window(QMainWindow):
             return
         self.close_document()
         self.document.title = title_of(path)
-        self._start("Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text))
+        self._start(
+            "Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text)
+        )
 
     def _opened(self, path: Path) -> None:
         self.settings.add_recent(path)
@@ -272,7 +287,7 @@ class Window(QMainWindow):
             self.notice.say(f"{sound.note} What could be read is open.", error=False)
 
     def _analysed(self, result: object) -> None:
-        song, evidence = result  # type: ignore[misc]
+        song, evidence = cast(tuple[Song, Evidence], result)
         self.document.evidence = evidence
         self.document.set_draft(song)
         first = song.grid.lead_in if song.grid.lead_in < len(song.grid.bars) else 0
@@ -295,7 +310,7 @@ class Window(QMainWindow):
             return sound, evidence
 
         def done(result: object) -> None:
-            sound, evidence = result  # type: ignore[misc]
+            sound, evidence = cast(tuple[Recording, Evidence], result)
             self.document.evidence = evidence
             self.sheet.refresh()
             present = self.document.song
@@ -329,7 +344,9 @@ class Window(QMainWindow):
         if d.song is None:
             if d.recording is not None:
                 path = d.recording.path
-                self._start("Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text))
+                self._start(
+                    "Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text)
+                )
             return
         if d.evidence is None:
             self.notice.say("The recording's evidence is not there yet; wait until it is read.", error=False)
@@ -365,7 +382,13 @@ class Window(QMainWindow):
 
     def _job_stopped(self) -> None:
         choices = {"Analyse": self.analyse_again} if self.document.recording and self.document.song is None else {}
-        what = "What was found so far stays." if self.document.song else "The recording stays open." if self.document.recording else "Nothing was opened."
+        what = (
+            "What was found so far stays."
+            if self.document.song
+            else "The recording stays open."
+            if self.document.recording
+            else "Nothing was opened."
+        )
         self.notice.say(f"Stopped. {what}", choices, error=False)
 
     def _job_over(self) -> None:
@@ -492,7 +515,7 @@ class Window(QMainWindow):
             self.output.start(self.player.rate, self._fill)
         self._device_on = True
 
-    def _fill(self, out: recordings.Samples) -> None:
+    def _fill(self, out: Samples) -> None:
         player = self.player
         if player is None:
             out[:] = 0
@@ -515,7 +538,9 @@ class Window(QMainWindow):
         if song is not None:
             start = song.grid.clock(self.document.selection.caret)
             if self.sheet.loop is not None:
-                first, last = (song.grid.clock(song.grid.bar_range(b)[k]) for b, k in zip(self.sheet.loop, (0, 1), strict=True))
+                first, last = (
+                    song.grid.clock(song.grid.bar_range(b)[k]) for b, k in zip(self.sheet.loop, (0, 1), strict=True)
+                )
                 if not first <= start < last:
                     start = first
         else:
@@ -594,7 +619,9 @@ class Window(QMainWindow):
         first, last = (song.grid.number(b) for b in bars)
         self.desk.set_loop(f"bar {first}" if first == last else f"bars {first}–{last}")
         if self.player is not None:
-            self.player.set_loop((song.grid.clock(song.grid.bar_range(bars[0])[0]), song.grid.clock(song.grid.bar_range(bars[1])[1])))
+            self.player.set_loop(
+                (song.grid.clock(song.grid.bar_range(bars[0])[0]), song.grid.clock(song.grid.bar_range(bars[1])[1]))
+            )
 
     def _loop_pressed(self) -> None:
         if self.document.song is None:
@@ -635,4 +662,7 @@ class Window(QMainWindow):
             event.acceptProposedAction()
             self.open_path(files[0])
             if len(files) > 1:
-                self.notice.say(f"One song is open at a time: “{files[0].name}” was opened, the other {len(files) - 1} left.", error=False)
+                self.notice.say(
+                    f"One song is open at a time: “{files[0].name}” was opened, the other {len(files) - 1} left.",
+                    error=False,
+                )

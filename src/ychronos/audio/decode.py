@@ -19,6 +19,7 @@ import soundfile
 from numpy.typing import NDArray
 
 BLOCK = 1 << 17  # frames decoded at a time
+SMALLEST_BLOCK = 1 << 8  # what is tried before a damaged place is given up
 Samples = NDArray[np.float32]
 
 
@@ -79,9 +80,7 @@ def open_stream(path: Path) -> Stream:
     try:
         return _open_av(path)
     except (av.FFmpegError, ValueError, IndexError, OSError):
-        raise AudioError(
-            f"“{path.name}” is not a recording I can read: it holds no sound in a known format."
-        ) from None
+        raise AudioError(f"“{path.name}” is not a recording I can read: it holds no sound in a known format.") from None
 
 
 def _why_unreadable(path: Path, error: OSError) -> str:
@@ -100,13 +99,22 @@ def _open_sndfile(path: Path) -> Stream:
 
     def blocks() -> Iterator[Samples]:
         with file:
+            size, at = BLOCK, 0
             while True:
                 try:
-                    block = file.read(BLOCK, dtype="float32", always_2d=True)
-                except soundfile.LibsndfileError:
-                    return  # a damaged tail: what came before it stands
+                    block = file.read(size, dtype="float32", always_2d=True)
+                except soundfile.LibsndfileError:  # a damaged tail: what comes before it still counts
+                    if size <= SMALLEST_BLOCK:
+                        return
+                    size //= 8
+                    try:
+                        file.seek(at)
+                    except soundfile.LibsndfileError:
+                        return
+                    continue
                 if not len(block):
                     return
+                at += len(block)
                 yield block
 
     return Stream(file.samplerate, file.channels, frames, blocks())

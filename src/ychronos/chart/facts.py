@@ -7,7 +7,13 @@ from dataclasses import dataclass
 from ..song.model import Song
 
 IN_TUNE = 3.0  # cents that nobody retunes for
-BEAT_SIGNS = {"quarter": "quarters", "dotted quarter": "dotted quarters", "eighth": "eighths", "half": "halves", "sixteenth": "sixteenths"}
+BEAT_SIGNS = {
+    "quarter": "quarters",
+    "dotted quarter": "dotted quarters",
+    "eighth": "eighths",
+    "half": "halves",
+    "sixteenth": "sixteenths",
+}
 NUMBER_WORDS = {2: "two", 3: "three", 4: "four", 5: "five", 6: "six", 7: "seven"}
 
 
@@ -50,7 +56,9 @@ def key_text(song: Song) -> str:
 
 def facts(song: Song) -> Facts:
     total = len(song.grid.bars)
-    return Facts(tuning_text(song.ground.cents), count_text(song), key_text(song), f"{song.checked_bars()} of {total} bars")
+    return Facts(
+        tuning_text(song.ground.cents), count_text(song), key_text(song), f"{song.checked_bars()} of {total} bars"
+    )
 
 
 def guidance(song: Song) -> str:

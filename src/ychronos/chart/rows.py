@@ -72,9 +72,7 @@ def bar_marks(song: Song, bar: int, ascii_only: bool = False) -> list[Mark]:
         begin = song.chords[index].start
         if begin >= end:
             break
-        marks.append(
-            Mark(max(Fraction(0), begin - start), index, song.chord_name(index, ascii_only), begin >= start)
-        )
+        marks.append(Mark(max(Fraction(0), begin - start), index, song.chord_name(index, ascii_only), begin >= start))
     return marks
 
 

@@ -47,7 +47,9 @@ class _Page:
         self.number = 1
         self.y = self.height - MARGIN
 
-    def text(self, x: float, y: float, text: str, font: str, size: float, colour: tuple[float, float, float] = INK) -> None:
+    def text(
+        self, x: float, y: float, text: str, font: str, size: float, colour: tuple[float, float, float] = INK
+    ) -> None:
         self.canvas.setFillColorRGB(*colour)
         self.canvas.setFont(font, size)
         self.canvas.drawString(x, y, text)

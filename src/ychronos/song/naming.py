@@ -13,5 +13,6 @@ def title_of(path: Path) -> str:
         return stem
     words = [w for w in re.split(r"[_\-.]+", stem) if w]
     small = {"a", "an", "and", "at", "by", "for", "from", "in", "of", "on", "or", "the", "to", "with"}
-    titled = [w if i and w in small else w[:1].upper() + w[1:] for i, w in enumerate(words)]
+    inner = range(1, len(words) - 1)
+    titled = [w if i in inner and w in small else w[:1].upper() + w[1:] for i, w in enumerate(words)]
     return " ".join(titled) or stem

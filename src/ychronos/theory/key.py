@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache
 
 from .pitch import Note, parse_note, spell
 
@@ -61,7 +61,7 @@ class Key:
         return f"{self.note.name(ascii_only)} {self.mode}"
 
 
-@lru_cache(maxsize=None)
+@cache
 def _tonic(pitch_class: int, mode: str) -> Note:
     candidates = [Note(f) for f in range(-8, 13) if Note(f).pitch_class == pitch_class]
     # six sharps and six flats weigh the same: flats are taken, for E♭ minor is the commoner name
@@ -80,5 +80,7 @@ def parse_key(text: str) -> Key:
     mode = rest.strip(" :-_").lower() if rest.strip() != "M" else "major"
     mode = MODE_ALIASES.get(mode, mode)
     if mode not in SCALES:
-        raise ValueError(f"“{rest.strip()}” is no mode I know; try major, minor, dorian, mixolydian, phrygian or lydian")
+        raise ValueError(
+            f"“{rest.strip()}” is no mode I know; try major, minor, dorian, mixolydian, phrygian or lydian"
+        )
     return Key(note.pitch_class, mode)

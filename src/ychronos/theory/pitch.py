@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 LETTERS_BY_FIFTHS = "FCGDAEB"
 _LETTER_PITCH = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
-_ACCIDENTALS = {"#": 1, "♯": 1, "b": -1, "♭": -1, "x": 2, "𝄪": 2, "𝄫": -2}
+_ACCIDENTALS = {"#": 1, "♯": 1, "b": -1, "♭": -1, "𝄪": 2, "𝄫": -2}
 # Fifths below and above the tonic that spell the twelve notes of a key: b2 .. #4.
 LOWEST_FIFTH, HIGHEST_FIFTH = -5, 6
 

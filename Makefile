@@ -1,0 +1,55 @@
+# Everything from a bare Debian machine with Python 3.11 or newer.
+#   make demo   start the application on the demo songs
+#   make test   run the whole test suite
+SHELL := /bin/bash
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/.installed
+SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+
+.PHONY: demo test lint format screenshots bench clean system
+
+demo: $(STAMP) system
+	$(BIN)/ychronos --demo
+
+test: $(STAMP) system
+	QT_QPA_PLATFORM=offscreen YCHRONOS_AUDIO=manual $(BIN)/python -m pytest
+	bash packaging/xvfb-test.sh $(BIN)/python
+
+lint: $(STAMP)
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/lint-imports
+	$(BIN)/mypy
+
+format: $(STAMP)
+	$(BIN)/ruff format .
+	$(BIN)/ruff check --fix .
+
+screenshots: $(STAMP) system
+	QT_QPA_PLATFORM=offscreen $(BIN)/python tools/screenshots.py
+
+bench: $(VENV)/.bench
+	$(BIN)/python bench/accuracy.py
+	$(BIN)/python bench/speed.py
+	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/window.py
+
+# System libraries that packaging/apt.txt lists and that are missing.
+system:
+	@bash packaging/system.sh
+
+$(STAMP): requirements.lock pyproject.toml packaging/apt.txt
+	@bash packaging/system.sh
+	$(PYTHON) -c 'import sys; assert sys.version_info >= (3, 11), "Python 3.11 or newer is needed"'
+	[ -x "$(BIN)/python" ] || $(PYTHON) -m venv "$(VENV)"
+	"$(BIN)/python" -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	"$(BIN)/python" -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+	touch "$(STAMP)"
+
+$(VENV)/.bench: $(STAMP) requirements-bench.lock
+	"$(BIN)/python" -m pip install --quiet --disable-pip-version-check -r requirements-bench.lock
+	touch "$@"
+
+clean:
+	rm -rf "$(VENV)" build .pytest_cache .mypy_cache .ruff_cache .hypothesis

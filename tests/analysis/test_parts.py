@@ -1,0 +1,283 @@
+"""The analysis part by part, against sounds and arrays whose truth is known."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.analysis.synth import RATE, band, pluck
+from ychronos.analysis import bars, chordnet, harmony, keys, notes, pulse, sections, spectra, tuning
+from ychronos.analysis.evidence import Evidence, cached, keep
+from ychronos.analysis.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
+from ychronos.theory.chord import NO_CHORD, Chord, parse_chord
+
+
+# ---------------------------------------------------------------- tuning and spectra
+
+
+@pytest.mark.parametrize("cents", [-47.0, -31.5, -8.0, 0.0, 13.0, 26.0, 44.0])
+def test_tuning_is_found_to_a_cent(cents: float) -> None:
+    signal = np.concatenate([pluck(m, 1.0, cents, 0.3) for m in (45, 52, 57, 61, 64, 69)]).astype(np.float32)
+    found = tuning.estimate(signal)
+    assert float(tuning.wrap(found.cents - cents)) == pytest.approx(0, abs=1.0)
+    assert found.confidence > 0.5
+    assert found.histogram.sum() == pytest.approx(1)
+
+
+def test_noise_has_no_tuning() -> None:
+    found = tuning.estimate(np.random.default_rng(3).normal(0, 0.2, RATE * 4).astype(np.float32))
+    assert found.confidence < 0.2
+    assert tuning.estimate(np.zeros(RATE, np.float32)).confidence == 0
+
+
+@given(st.integers(0, 9000), st.sampled_from([(2048, 441), (8192, 2048)]))
+def test_frames_match_a_plain_loop(length: int, shape: tuple[int, int]) -> None:
+    size, hop = shape
+    signal = np.arange(1, length + 1, dtype=np.float32)
+    count = length // hop + 1
+    padded = np.concatenate([np.zeros(size // 2), signal, np.zeros(size)])
+    got = spectra.frames(signal, size, hop, 0, count)
+    for i in range(count):
+        assert np.array_equal(got[i], padded[i * hop : i * hop + size])
+
+
+def test_pitch_spectrum_peaks_at_the_note() -> None:
+    for midi, cents in ((40, 0.0), (57, 30.0), (76, -20.0)):
+        t = np.arange(2 * RATE) / RATE
+        signal = np.sin(2 * np.pi * 440 * 2 ** ((midi - 69 + cents / 100) / 12) * t).astype(np.float32)
+        frame = spectra.pitch(signal, cents)[8]
+        assert abs(int(frame.argmax()) - ((midi - spectra.LOWEST_MIDI) * spectra.BINS + 1)) <= (1 if midi < 45 else 0)
+
+
+def test_note_activations_name_the_notes() -> None:
+    chord = sum(pluck(m, 1.5, 0, 0.2) for m in (43, 59, 62, 67)).astype(np.float32)
+    amounts = notes.activations(spectra.pitch(chord, 0.0))[3:9].mean(0)
+    strongest = {int(k) + spectra.LOWEST_MIDI for k in np.argsort(-amounts)[:4]}
+    assert {59, 62, 43} <= strongest
+
+
+def test_change_is_high_where_notes_change() -> None:
+    chroma = np.zeros((60, 12), np.float32)
+    chroma[:30, [0, 4, 7]] = 1
+    chroma[30:, [2, 6, 9]] = 1
+    curve = notes.change(chroma, 6)
+    assert 27 <= int(curve.argmax()) <= 32
+    assert curve[:20].max() < 0.05
+
+
+# ---------------------------------------------------------------- pulse and bars
+
+
+def pulse_evidence(beats: np.ndarray, per_bar: int, seconds: float, meter: int = 2, offset: int = 0) -> PulseEvidence:
+    count = int(seconds * spectra.BAND_RATE)
+    beat = np.full(count, 0.02, np.float32)
+    bar = np.full(count, 0.01, np.float32)
+    frames = np.round(beats * spectra.BAND_RATE).astype(int)
+    for i, f in enumerate(frames):
+        beat[f - 1 : f + 2] = (0.5, 0.95, 0.5)
+        if (i - offset) % per_bar == 0:
+            bar[f - 1 : f + 2] = (0.4, 0.9, 0.4)
+    period = np.full((count, PERIOD_CLASSES), -6.0, np.float32)
+    period[:, round(period_class(60 / float(np.median(np.diff(beats)))))] = -0.2
+    kinds = np.full((count, len(METERS)), -4.0, np.float32)
+    kinds[:, meter] = -0.3
+    return PulseEvidence(beat, bar, period, kinds)
+
+
+@pytest.mark.parametrize("tempo", [44, 70, 96, 140, 205, 320])
+def test_beats_follow_the_activation(tempo: int) -> None:
+    beats = 0.7 + np.arange(int(20 * tempo / 60)) * 60 / tempo
+    found = pulse.beats(pulse_evidence(beats, 4, 21.0))
+    inside = found[(found > 0.6) & (found < beats[-1] + 0.05)]
+    assert len(inside) == pytest.approx(len(beats), abs=1)
+    assert np.abs(beats[:, None] - inside[None]).min(1).max() < 0.025
+
+
+def test_beats_follow_a_slowing_band() -> None:
+    gaps = np.linspace(0.45, 0.75, 50)
+    beats = 0.5 + np.concatenate([[0], np.cumsum(gaps)])
+    evidence = pulse_evidence(beats, 4, beats[-1] + 1)
+    flat = PulseEvidence(evidence.beat, evidence.bar, np.zeros_like(evidence.period), evidence.meter)
+    found = pulse.beats(flat)
+    assert np.abs(beats[:, None] - found[None]).min(1).max() < 0.03
+
+
+@pytest.mark.parametrize(("per_bar", "meter"), [(3, 1), (4, 2), (5, 3), (2, 6), (7, 10)])
+def test_bars_and_meter(per_bar: int, meter: int) -> None:
+    beats = 0.7 + np.arange(per_bar * 10) * 0.5
+    decided = bars.decide(pulse_evidence(beats, per_bar, beats[-1] + 2, meter), beats)
+    assert list(decided.position) == [i % per_bar + 1 for i in range(len(beats))]
+    assert set(decided.meter) == {meter}
+    assert decided.one[::per_bar].min() > 0.9
+    assert np.delete(decided.one, np.arange(0, len(beats), per_bar)).max() < 0.1
+
+
+def test_a_short_bar_is_found() -> None:
+    beats = 0.7 + np.arange(42) * 0.5
+    evidence = pulse_evidence(beats, 4, beats[-1] + 2)
+    second = pulse_evidence(beats, 4, beats[-1] + 2, offset=2)
+    half = int(beats[18] * spectra.BAND_RATE - 5)
+    bar = np.concatenate([evidence.bar[:half], second.bar[half:]])
+    decided = bars.decide(PulseEvidence(evidence.beat, bar, evidence.period, evidence.meter), beats)
+    starts = np.flatnonzero(decided.position == 1)
+    assert list(np.diff(starts)).count(2) == 1
+    assert list(starts[:5]) == [0, 4, 8, 12, 16]
+    assert list(starts[6:9]) == [22, 26, 30]
+
+
+@given(st.sets(st.integers(0, 39), max_size=3))
+def test_stated_ones_are_obeyed(ones: set[int]) -> None:
+    beats = 0.7 + np.arange(40) * 0.5
+    spaced = [b for b in ones if all(abs(b - o) > 1 for o in ones if o != b)]
+    decided = bars.decide(pulse_evidence(beats, 4, 22.0), beats, spaced)
+    assert all(decided.position[b] == 1 for b in spaced)
+
+
+# ---------------------------------------------------------------- harmony
+
+
+def harmony_evidence(names: list[str], frames_each: int) -> chordnet.HarmonyEvidence:
+    """Firm evidence for a row of chords."""
+    chord, bass, odds = [], [], []
+    for name in names:
+        c = parse_chord(name)
+        plain = NO_CHORD if c.root is None else Chord(c.root, c.quality)
+        row = np.full(len(chordnet.CHORDS), -7.0)
+        row[chordnet.CHORDS.index(plain)] = -0.3
+        low = np.full(13, -6.0)
+        low[12 if c.sounding_bass is None else c.sounding_bass] = -0.1
+        high = np.array([4.0 if p in c.pitch_classes else -4.0 for p in range(12)])
+        chord += [row] * frames_each
+        bass += [low] * frames_each
+        odds += [high] * frames_each
+    return chordnet.HarmonyEvidence(*(np.array(x, np.float32) for x in (chord, bass, odds)))
+
+
+def decide(names: list[str], stated: dict[int, Chord] | None = None) -> list[harmony.Decided]:
+    per = 22
+    evidence = harmony_evidence(names, per)
+    edges = (np.arange(len(names) * 8 + 1) * per / 8 - 0.5) / spectra.PITCH_RATE
+    beat = np.arange(len(names) * 8) % 2 == 0
+    return harmony.decide(evidence, edges, beat, np.arange(len(names) * 8) % 8 == 0, stated)
+
+
+def test_firm_chords_are_decided_with_bass_and_confidence() -> None:
+    names = ["C", "G/B", "Am7", "F", "Dm7", "G7", "N", "E°7"]
+    decided = decide(names)
+    assert [d.chord for d in decided] == [parse_chord(n) for n in names]
+    assert [d.first for d in decided] == list(range(0, 64, 8))
+    assert all(d.confidence > 0.5 for d in decided)
+
+
+def test_segment_means_are_means() -> None:
+    frames = np.random.default_rng(5).normal(0, 1, (40, 3)).astype(np.float32)
+    edges = (np.array([2, 7, 19, 40]) - 0.5) / spectra.PITCH_RATE
+    got = harmony.segment_means(frames, edges)
+    for row, (a, b) in zip(got, ((2, 7), (7, 19), (19, 40)), strict=True):
+        assert row == pytest.approx(frames[a:b].mean(0), abs=1e-4)
+
+
+@given(st.dictionaries(st.integers(0, 31), st.sampled_from(["C", "F#m7", "Bb/D", "G13", "N"]), max_size=4))
+def test_stated_chords_are_obeyed(stated: dict[int, str]) -> None:
+    wanted = {k: parse_chord(v) for k, v in stated.items()}
+    decided = decide(["C", "G", "Am", "F"], wanted)
+    for segment, chord in wanted.items():
+        here = next(d for d in decided if d.first <= segment < d.last)
+        assert here.chord.root == chord.root
+
+
+def test_rivals_are_probable_and_sorted() -> None:
+    evidence = harmony_evidence(["C"] * 4, 22)
+    index = chordnet.CHORDS.index(parse_chord("Am7"))
+    evidence.chord[:, index] = -0.9
+    edges = np.arange(17) * 5.5 / spectra.PITCH_RATE
+    decided = harmony.decide(evidence, edges, np.ones(16, bool), np.zeros(16, bool))
+    assert decided[0].chord == parse_chord("C")
+    assert decided[0].rivals[0][0].root == 9
+    chances = [p for _, p in decided[0].rivals]
+    assert chances == sorted(chances, reverse=True)
+    assert sum(chances) + decided[0].confidence <= 1.0001
+
+
+# ---------------------------------------------------------------- keys
+
+
+@pytest.mark.parametrize(
+    ("chords", "key"),
+    [
+        ("C F G C Am F G C", "C major"),
+        ("Am F C G Am F E7 Am", "A minor"),
+        ("Em7 A7 Em7 G A Em7", "E dorian"),
+        ("E D A E E D A E", "E mixolydian"),
+        ("E♭m C♭ G♭ D♭ E♭m C♭ B♭7 E♭m", "E♭ minor"),
+    ],
+)
+def test_keys_of_plain_progressions(chords: str, key: str) -> None:
+    row = [[(parse_chord(c), 1.0)] for c in chords.split()] * 2
+    decided = keys.decide(row)
+    assert [d.key.name() for d in decided] == [key]
+    assert decided[0].confidence > 0.4
+
+
+def test_a_modulation_is_found() -> None:
+    c = "C F G C Am Dm G C"
+    d = "D G A D Bm Em A D"
+    decided = keys.decide([[(parse_chord(x), 1.0)] for x in (c + " " + c + " " + d + " " + d).split()])
+    assert [(k.key.name(), k.first) for k in decided] == [("C major", 0), ("D major", 16)]
+
+
+@given(st.integers(0, 11))
+def test_keys_move_with_the_chords(steps: int) -> None:
+    row = [[(parse_chord(c).transposed(steps), 1.0)] for c in "C F G C Am F G C".split()]
+    assert keys.decide(row)[0].key.tonic == steps
+
+
+# ---------------------------------------------------------------- sections and the cache
+
+
+def test_sections_of_a_plain_form() -> None:
+    rng = np.random.default_rng(2)
+    parts = {k: rng.normal(0, 1, (8, 4, 12)) for k in "ABC"}
+    tone = {k: rng.normal(0, 1, 12) * 2 for k in "ABC"}
+    form = "ABABCB"
+    flat = np.concatenate([parts[k] + rng.normal(0, 0.2, (8, 4, 12)) for k in form])
+    flat /= np.sqrt((flat**2).sum((1, 2), keepdims=True))
+    sound = np.concatenate([tone[k] + rng.normal(0, 0.3, (8, 12)) for k in form])
+    level = np.repeat([-12.0 if k == "A" else -6.0 for k in form], 8)
+    decided = sections.decide(sections.BarFeatures(flat, sound, level))
+    assert [(d.first, d.letter) for d in decided] == [(8 * i, k) for i, k in enumerate(form)]
+    assert [d.name for d in decided] == ["Verse", "Chorus", "Verse", "Chorus", "Bridge", "Chorus"]
+
+
+def test_a_few_bars_are_one_section() -> None:
+    features = sections.BarFeatures(np.ones((2, 4, 12)), np.zeros((2, 3)), np.zeros(2))
+    assert [(d.first, d.last) for d in sections.decide(features)] == [(0, 2)]
+
+
+def test_cache_keeps_and_forgives(tmp_path: Path, ferry) -> None:  # noqa: ANN001
+    evidence: Evidence = ferry[1]
+    keep(tmp_path, "a" * 64, evidence)
+    back = cached(tmp_path, "a" * 64)
+    assert back is not None
+    assert back.cents == evidence.cents
+    assert np.array_equal(back.chord, evidence.chord)
+    assert cached(tmp_path, "b" * 64) is None
+    next(tmp_path.glob("*.npz")).write_bytes(b"broken")
+    assert cached(tmp_path, "a" * 64) is None
+    keep(Path("/proc/nowhere"), "a" * 64, evidence)  # an unwritable place is no error
+
+
+def test_net_sees_transposition_as_transposition() -> None:
+    signal = band(["C", "Am", "F", "G"])[0].mono[: RATE * 8]
+    spectrum = spectra.pitch(signal, 0.0)
+    moved = np.zeros_like(spectrum)
+    moved[:, 9:] = spectrum[:, :-9]
+    a, b = chordnet.run(spectrum).chord, chordnet.run(moved).chord
+    best_a = [chordnet.CHORDS[i] for i in a.argmax(1)]
+    best_b = [chordnet.CHORDS[i] for i in b.argmax(1)]
+    same = sum(x.transposed(3) == y for x, y in zip(best_a, best_b, strict=True))
+    assert same > 0.8 * len(best_a)

@@ -1,0 +1,176 @@
+"""The whole analysis on sound with known truth, its constraints, progress and cancel."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.analysis.synth import band
+from tests.conftest import FERRY, KNOTS, WALTZ
+from ychronos.analysis import pipeline
+from ychronos.analysis.evidence import AnalysisError, Evidence, gather
+from ychronos.audio import recording
+from ychronos.audio.decode import Cancelled
+from ychronos.song import edits
+from ychronos.song.model import Song
+from ychronos.theory.chord import parse_chord, parse_harte
+
+
+def truth(path: Path, namespace: str) -> list[dict]:
+    annotations = json.loads(path.with_suffix(".jams").read_text())["annotations"]
+    return next(a["data"] for a in annotations if a["namespace"] == namespace)
+
+
+def f_measure(true: np.ndarray, found: np.ndarray, window: float) -> float:
+    hit = (np.abs(true[:, None] - found[None]).min(1) < window).mean()
+    exact = (np.abs(found[:, None] - true[None]).min(1) < window).mean()
+    return float(2 * hit * exact / (hit + exact + 1e-9))
+
+
+def root_share(path: Path, song: Song) -> float:
+    """Share of chord time with the right root, on a fine clock."""
+    rows = truth(path, "chord_harte")
+    right = total = 0
+    for row in rows:
+        chord = parse_harte(row["value"])
+        for at in np.arange(row["time"] + 0.02, row["time"] + row["duration"], 0.05):
+            if chord.is_none:
+                continue
+            position = Fraction(song.grid.position(at)).limit_denominator(1000)
+            total += 1
+            right += song.chords[song.chord_index(max(Fraction(0), position))].chord.root == chord.root
+    return right / total
+
+
+def check(path: Path, song: Song, cents: float) -> None:
+    assert song.ground.cents == pytest.approx(cents, abs=2)
+    beats = truth(path, "beat_position")
+    times = np.array([b["time"] for b in beats])
+    assert f_measure(times, np.array(song.grid.times[:-1]), 0.07) > 0.9
+    ones = np.array([b["time"] for b in beats if b["value"]["position"] == 1])
+    lines = np.array([song.grid.clock(s) for s in song.grid.starts[:-1]])
+    assert f_measure(ones, lines, 0.07) > 0.75
+    assert root_share(path, song) > 0.85
+
+
+def test_ferry(ferry: tuple[Song, Evidence]) -> None:
+    song, _ = ferry
+    check(FERRY, song, 4)
+    assert song.main_key().name() == "G major"
+    assert song.grid.usual_meter().beats == 4
+    boundaries = np.array([s["time"] for s in truth(FERRY, "segment_open") if s["value"] != "silence"])
+    found = np.array([song.grid.clock(s.start) for s in song.sections])
+    assert f_measure(boundaries, found, 3.0) > 0.5
+    assert all(0 <= c.confidence <= 1 for c in song.chords)
+
+
+def test_waltz_between_keys() -> None:
+    song, _ = pipeline.analyse(recording.load(WALTZ, keep_samples=False), "Waltz")
+    check(WALTZ, song, 34)
+    assert song.grid.usual_meter().beats == 3
+    assert song.main_key().name() in ("A major", "F♯ minor")
+
+
+def test_song_with_count_in_and_odd_bars() -> None:
+    song, _ = pipeline.analyse(recording.load(KNOTS, keep_samples=False), "Knots")
+    check(KNOTS, song, -11)
+    assert song.main_key().tonic == 4
+
+
+@pytest.mark.parametrize("cents", [-40.0, 0.0, 22.0])
+def test_made_up_band(cents: float) -> None:
+    sound, times = band(["C", "Am", "F", "G"], cents=cents, repeat=4)
+    song, _ = pipeline.analyse(sound, "x")
+    assert song.ground.cents == pytest.approx(cents, abs=1.5)
+    assert f_measure(times, np.array(song.grid.times[:-1]), 0.07) > 0.85
+    assert song.main_key().name() == "C major"
+
+
+def test_results_come_stage_by_stage() -> None:
+    sound, _ = band(["C", "Am", "F", "G"], repeat=3)
+    stages: list[str] = []
+    shares: list[float] = []
+    parts: list[Song] = []
+
+    def progress(name: str, share: float) -> None:
+        stages.append(name)
+        shares.append(share)
+
+    song, _ = pipeline.analyse(sound, "x", progress, on_result=parts.append)
+    assert list(dict.fromkeys(stages)) == ["Where A is", "Attacks", "Notes", "Pulse", "Chords", "Beats", "Chords", "Keys", "Sections", "Done"] or "Sections" in stages
+    assert shares == sorted(shares)
+    assert shares[-1] == 1.0
+    assert [len(p.chords) > 1 for p in parts] == [False, True, True]
+    assert parts[0].grid.times == song.grid.times
+
+
+@pytest.mark.parametrize("after", [1, 20, 60])
+def test_cancel_at_any_moment(after: int) -> None:
+    sound, _ = band(["C", "F"], repeat=6)
+    calls = 0
+
+    def cancelled() -> bool:
+        nonlocal calls
+        calls += 1
+        return calls > after
+
+    try:
+        pipeline.analyse(sound, "x", cancelled=cancelled)
+    except Cancelled:
+        assert calls > after
+    else:
+        assert calls <= after
+
+
+def test_evidence_comes_from_the_cache_the_second_time(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    sound, _ = band(["C", "F"], repeat=4)
+    first, _ = pipeline.analyse(sound, "x", cache=tmp_path)
+    monkeypatch.setattr(pipeline, "gather", lambda *_: pytest.fail("gathered again"))
+    second, _ = pipeline.analyse(sound, "x", cache=tmp_path)
+    assert second == first
+
+
+def test_stated_facts_survive_deciding_again(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    strange = parse_chord("C#m(maj7)/F")
+    song, _ = edits.state_chord(song, Fraction(9, 2), Fraction(13, 2), strange)
+    song, _ = edits.mark_unsure(song, 8, True, "why")
+    song, _ = edits.rename_section(song, 1, "Strophe")
+    song, _ = edits.one_is_here(song, 14)
+    marked = song.chords[8].start
+    for bar_lines in (False, True):
+        new = pipeline.redecide(song, evidence, bar_lines)
+        index = new.chord_index(Fraction(9, 2))
+        assert new.chords[index].chord == strange
+        assert new.chord_range(index) == (Fraction(9, 2), Fraction(13, 2))
+        assert "Strophe" in [s.name for s in new.sections]
+        assert 14 in new.grid.starts
+        assert new.grid.bars[new.grid.bar_at(14)].stated
+        assert new.grid.times == song.grid.times
+        assert not any(s.unsure for s in new.chords) or new.chords[new.chord_index(marked)].unsure
+
+
+def test_deciding_again_without_news_changes_nothing(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    assert pipeline.redecide(song, evidence).chords == song.chords
+
+
+def test_unusable_recordings() -> None:
+    sound, _ = band(["C"], repeat=3)
+    silent = replace(sound, peaks=np.zeros_like(sound.peaks))
+    with pytest.raises(AnalysisError, match="silent"):
+        gather(silent)
+    with pytest.raises(AnalysisError, match=r"lasts 2\.0 s"):
+        gather(replace(sound, duration=2.0))
+
+
+def test_quiet_recording_is_brought_up() -> None:
+    sound, times = band(["C", "Am", "F", "G"], repeat=4)
+    quiet = replace(sound, mono=sound.mono * 0.004, peaks=sound.peaks * 0.004)
+    song, _ = pipeline.analyse(quiet, "x")
+    assert f_measure(times, np.array(song.grid.times[:-1]), 0.07) > 0.85

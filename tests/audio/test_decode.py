@@ -1,0 +1,150 @@
+"""Reading recordings of every kind, and saying what is wrong with those that cannot be read."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+import soundfile
+
+from tests.conftest import FERRY
+from ychronos.audio import recording
+from ychronos.audio.decode import AudioError, Cancelled, content_hash, open_stream
+
+RATE = 44100
+
+
+def tone(seconds: float = 1.0, rate: int = RATE, channels: int = 2, hertz: float = 440.0) -> np.ndarray:
+    t = np.arange(int(seconds * rate)) / rate
+    return np.repeat(0.5 * np.sin(2 * np.pi * hertz * t)[:, None], channels, axis=1).astype(np.float32)
+
+
+def write_av(path: Path, codec: str, samples: np.ndarray, rate: int) -> None:
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream(codec, rate=rate, layout="stereo")
+        frame_size = 960
+        for start in range(0, len(samples), frame_size):
+            block = np.ascontiguousarray(samples[start : start + frame_size].T)
+            frame = av.AudioFrame.from_ndarray(block, format="fltp", layout="stereo")
+            frame.rate, frame.pts = rate, start
+            for packet in stream.encode(frame):
+                container.mux(packet)
+        for packet in stream.encode(None):
+            container.mux(packet)
+
+
+@pytest.mark.parametrize("name", ["t.wav", "t.flac", "t.ogg", "t.mp3", "t.aiff"])
+def test_reads_through_sndfile(tmp_path: Path, name: str) -> None:
+    path = tmp_path / name
+    soundfile.write(path, tone(), RATE)
+    check(recording.load(path), RATE)
+
+
+@pytest.mark.parametrize(("name", "codec", "rate"), [("t.m4a", "aac", 44100), ("t.webm", "libopus", 48000), ("t.opus", "libopus", 48000), ("t.mkv", "aac", 44100)])
+def test_reads_through_av(tmp_path: Path, name: str, codec: str, rate: int) -> None:
+    path = tmp_path / name
+    write_av(path, codec, tone(rate=rate), rate)
+    check(recording.load(path), rate)
+
+
+def check(sound: recording.Recording, rate: int) -> None:
+    """One second of a 440 Hz tone at half level, whatever it was packed in."""
+    assert sound.rate == rate
+    assert sound.channels == 2
+    assert sound.duration == pytest.approx(1.0, abs=0.08)
+    assert sound.samples is not None
+    assert sound.samples.dtype == np.float32
+    assert np.abs(sound.peaks).max() == pytest.approx(0.5, abs=0.08)
+    assert len(sound.mono) == pytest.approx(sound.duration * recording.ANALYSIS_RATE, abs=3)
+    spectrum = np.abs(np.fft.rfft(sound.mono[:22050] * np.hanning(min(22050, len(sound.mono)))))
+    assert np.argmax(spectrum) * recording.ANALYSIS_RATE / min(22050, len(sound.mono)) == pytest.approx(440, abs=2)
+    assert len(sound.sha256) == 64
+    assert not sound.note
+
+
+@pytest.mark.parametrize(("rate", "channels"), [(8000, 1), (22050, 1), (96000, 2), (44100, 6)])
+def test_any_rate_and_channel_count(tmp_path: Path, rate: int, channels: int) -> None:
+    path = tmp_path / "t.wav"
+    soundfile.write(path, tone(rate=rate, channels=channels), rate)
+    sound = recording.load(path)
+    assert (sound.rate, sound.channels) == (rate, channels)
+    assert len(sound.mono) == pytest.approx(22050, abs=3)
+
+
+def test_missing_empty_and_wrong_files(tmp_path: Path) -> None:
+    (tmp_path / "empty.wav").write_bytes(b"")
+    (tmp_path / "letter.mp3").write_text("Dear station,\nhere is the tape.\n" * 50)
+    (tmp_path / "folder").mkdir()
+    soundfile.write(tmp_path / "none.wav", np.zeros((0, 2), np.float32), RATE)
+    for name, word in (
+        ("gone.wav", "not there"),
+        ("empty.wav", "empty"),
+        ("letter.mp3", "not a recording"),
+        ("folder", "folder"),
+        ("none.wav", "no sound"),
+    ):
+        with pytest.raises(AudioError, match=word) as caught:
+            recording.load(tmp_path / name)
+        assert "\n" not in str(caught.value)
+
+
+@pytest.mark.parametrize("share", [0.5, 0.9])
+def test_truncated_file_gives_what_it_holds(tmp_path: Path, share: float) -> None:
+    whole = FERRY.read_bytes()
+    path = tmp_path / "cut.ogg"
+    path.write_bytes(whole[: int(share * len(whole))])
+    sound = recording.load(path, keep_samples=False)
+    assert 0.3 * share < sound.duration / 101.8 < 1.05 * share
+
+
+def test_truncated_wav_says_so(tmp_path: Path) -> None:
+    path = tmp_path / "cut.flac"
+    soundfile.write(path, np.random.default_rng(1).normal(0, 0.1, (RATE * 4, 2)), RATE)
+    data = path.read_bytes()
+    path.write_bytes(data[: len(data) // 2])
+    sound = recording.load(path)
+    assert 0.5 < sound.duration < 3.5
+    assert "breaks off" in sound.note
+
+
+def test_not_a_number_is_taken_as_silence(tmp_path: Path) -> None:
+    path = tmp_path / "nan.wav"
+    samples = tone()
+    samples[100:200] = np.nan
+    soundfile.write(path, samples, RATE, subtype="FLOAT")
+    sound = recording.load(path)
+    assert np.isfinite(sound.mono).all()
+
+
+def test_silence_is_known(tmp_path: Path) -> None:
+    path = tmp_path / "silent.wav"
+    soundfile.write(path, np.zeros((RATE, 1), np.float32), RATE)
+    assert recording.load(path).silent
+
+
+def test_cancel_and_progress(tmp_path: Path) -> None:
+    shares: list[float] = []
+    recording.load(FERRY, keep_samples=False, progress=shares.append)
+    assert shares == sorted(shares)
+    assert shares[-1] == pytest.approx(1.0)
+    with pytest.raises(Cancelled):
+        recording.load(FERRY, cancelled=lambda: True)
+
+
+def test_long_recordings_are_mapped_from_disk(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(recording, "IN_MEMORY_LIMIT", 1000)
+    path = tmp_path / "t.wav"
+    soundfile.write(path, tone(3.0), RATE, subtype="FLOAT")
+    sound = recording.load(path)
+    assert isinstance(sound.samples, np.memmap)
+    assert np.array_equal(sound.samples, tone(3.0))
+
+
+def test_hash_is_of_the_content(tmp_path: Path) -> None:
+    a, b = tmp_path / "a.bin", tmp_path / "b.bin"
+    a.write_bytes(b"x" * 3_000_000)
+    b.write_bytes(b"x" * 3_000_000)
+    assert content_hash(a) == content_hash(b)
+    assert open_stream(FERRY).rate == 44100

@@ -1,0 +1,108 @@
+"""Charts as text, PDF and JAMS say what the song says."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import replace
+from fractions import Fraction
+
+from hypothesis import given
+from hypothesis import strategies as st
+from pypdf import PdfReader
+
+from tests.conftest import make_song
+from ychronos.chart.facts import count_text, facts, guidance, tuning_text
+from ychronos.chart.rows import bar_marks, clock_text, fold, section_title
+from ychronos.formats import jams, pdfchart, textchart
+from ychronos.song import edits
+from ychronos.theory.chord import parse_chord
+
+
+@given(st.integers(1, 40), st.integers(1, 8), st.integers(0, 3), st.sets(st.integers(1, 30), max_size=5))
+def test_folding_has_every_bar_once_and_breaks_at_sections(bars: int, per_row: int, lead: int, starts: set[int]) -> None:
+    song = make_song(bars=bars + 2, lead=lead)
+    for bar in starts:
+        if min(lead, 1) < bar < len(song.grid.bars) and song.grid.bar_range(bar)[0] not in {s.start for s in song.sections}:
+            song, _ = edits.start_section(song, bar, f"Part {bar}")
+    rows = fold(song, per_row)
+    assert [b for r in rows for b in range(r.first, r.last)] == list(range(len(song.grid.bars)))
+    assert all(r.last - r.first <= per_row for r in rows if not r.lead_in)
+    firsts = {r.first for r in rows}
+    assert all(song.grid.bar_at(s.start) in firsts for s in song.sections)
+    assert sum(r.opens for r in rows) == len(song.sections)
+
+
+def test_marks_of_a_bar() -> None:
+    song, _ = edits.state_chord(make_song(), Fraction(7, 2), Fraction(6), parse_chord("Am"))
+    first, second = bar_marks(song, 0), bar_marks(song, 1)
+    assert [(m.offset, m.name, m.begins) for m in first] == [(0, "G", True), (Fraction(7, 2), "Am", True)]
+    assert [(m.offset, m.name, m.begins) for m in second] == [(0, "Am", False), (2, "D/F♯", True)]
+
+
+def test_text_chart_reads_like_a_chart() -> None:
+    song, _ = edits.state_chord(make_song(), Fraction(7, 2), Fraction(6), parse_chord("Am"))
+    text = textchart.render(song)
+    assert text.startswith("Lamps Along the Mole – Tin Dory\nG major · 4/4, 120 · 12 ¢ sharp\n")
+    assert "| G . . .&Am  | Am . D/F♯ . | Em7         | C           |" in text
+    assert "Verse  0:01" in text
+    assert "on the “and”" in text
+    plain = textchart.render(song, ascii_only=True)
+    assert plain.isascii() or "♯" not in plain
+
+
+def test_odd_bars_and_doubts_are_said() -> None:
+    song, _ = edits.one_is_here(make_song(), 2)
+    song, _ = edits.one_is_here(song, 9)
+    song, _ = edits.mark_unsure(song, 1, True)
+    text = textchart.render(song)
+    assert "(3 beats)" in text
+    assert "Not sure: D/F♯" in text
+
+
+def test_pdf_has_the_names_and_turns_pages() -> None:
+    song = make_song(bars=120)
+    data = pdfchart.render(song)
+    reader = PdfReader(io.BytesIO(data))
+    assert len(reader.pages) > 1
+    first = reader.pages[0].extract_text()
+    for words in ("Lamps Along the Mole", "Tin Dory", "G major", "Verse", "D/F♯", "12 ¢ sharp"):
+        assert words in first
+    everything = "".join(page.extract_text() for page in reader.pages)
+    assert everything.count("Em7") == 15
+    assert pdfchart.render(song) == data, "the same song gives the same file"
+
+
+def test_facts_in_words() -> None:
+    song = make_song()
+    assert facts(song).home == "G major"
+    assert facts(song).checked == "0 of 8 bars"
+    assert tuning_text(-30.6) == "31 ¢ flat"
+    assert tuning_text(0.4) == "in tune (A = 440)"
+    assert "443.1 Hz" in guidance(song)
+    assert "concert pitch" in guidance(replace(song, ground=replace(song.ground, cents=1.0)))
+    assert count_text(edits.one_is_here(edits.one_is_here(song, 2)[0], 9)[0]) == "4/4, 120 · 2 odd bars"
+    assert section_title(song, 0) == ("Verse", "")
+    assert section_title(edits.start_section(song, 2)[0], 1) == ("Verse", "2nd time")
+
+
+@given(st.floats(0, 7000))
+def test_clock_text(seconds: float) -> None:
+    minutes, rest = clock_text(seconds, tenths=True).split(":")
+    assert abs(int(minutes) * 60 + float(rest) - seconds) < 0.1001
+
+
+def test_jams_covers_the_record() -> None:
+    song = make_song(lead=1)
+    document = jams.document(song)
+    rows = {a["namespace"]: a["data"] for a in document["annotations"]}
+    assert set(rows) == {"chord_harte", "beat_position", "key_mode", "segment_open", "tempo"}
+    chords = rows["chord_harte"]
+    assert chords[0] == {"time": 0.0, "duration": 1.0, "value": "N", "confidence": 1.0}
+    for a, b in zip(chords, chords[1:], strict=False):
+        assert abs(a["time"] + a["duration"] - b["time"]) < 1e-4
+    assert abs(chords[-1]["time"] + chords[-1]["duration"] - song.recording.duration) < 1e-3
+    assert rows["beat_position"][0]["value"] == {"position": 4, "measure": 0, "num_beats": 4, "beat_units": 4}
+    assert rows["beat_position"][1]["value"]["measure"] == 1
+    assert rows["key_mode"][0]["value"] == "G:major"
+    assert rows["tempo"][0]["value"] == 120.0
+    assert document["sandbox"] == {"tuning_cents": 12.0}

@@ -1,0 +1,71 @@
+"""Musical time and the clock."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.conftest import make_song
+from ychronos.song.grid import Bar, Grid
+from ychronos.theory.meter import Meter
+
+FOUR = Meter(4)
+gaps = st.lists(st.floats(0.2, 1.5), min_size=4, max_size=40)
+
+
+def grid_of(lengths: list[float]) -> Grid:
+    times = [0.5]
+    for gap in lengths:
+        times.append(times[-1] + gap)
+    whole, rest = divmod(len(lengths), 4)
+    return Grid((*[Bar(FOUR, 4)] * whole, *([Bar(FOUR, rest)] if rest else [])), tuple(times))
+
+
+@given(gaps, st.floats(-3, 45))
+def test_clock_and_position_are_inverse(lengths: list[float], position: float) -> None:
+    grid = grid_of(lengths)
+    assert grid.position(grid.clock(position)) == pytest.approx(position, abs=1e-6)
+
+
+@given(gaps)
+def test_clock_rises(lengths: list[float]) -> None:
+    grid = grid_of(lengths)
+    steps = [grid.clock(Fraction(i, 3)) for i in range(-6, 3 * grid.beat_count + 6)]
+    assert all(b > a for a, b in zip(steps, steps[1:], strict=False))
+
+
+@given(gaps)
+def test_every_beat_is_in_its_bar(lengths: list[float]) -> None:
+    grid = grid_of(lengths)
+    for beat in range(grid.beat_count):
+        first, last = grid.bar_range(grid.bar_at(beat))
+        assert first <= beat < last
+
+
+def test_numbers_leave_the_pick_up_out() -> None:
+    grid = make_song(lead=1).grid
+    assert [grid.number(i) for i in range(3)] == [0, 1, 2]
+    assert grid.beat_name(Fraction(0)) == "bar 0, beat 4"
+    assert grid.beat_name(Fraction(3, 2)) == "bar 1, after beat 1"
+
+
+def test_tempo_and_meter() -> None:
+    grid = make_song(tempo=96, beats=3).grid
+    assert grid.tempo() == pytest.approx(96)
+    assert grid.usual_meter() == Meter(3)
+
+
+@pytest.mark.parametrize(
+    ("bars", "times", "word"),
+    [
+        ((), (0.0,), "at least one bar"),
+        ((Bar(FOUR, 2),), (0.0, 1.0), "need 3 times"),
+        ((Bar(FOUR, 2),), (0.0, 1.0, 1.0), "rise"),
+    ],
+)
+def test_a_grid_that_cannot_be_is_refused(bars: tuple[Bar, ...], times: tuple[float, ...], word: str) -> None:
+    with pytest.raises(ValueError, match=word):
+        Grid(bars, times)

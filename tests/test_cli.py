@@ -1,0 +1,90 @@
+"""The command line: files out, exit codes, sentences instead of tracebacks."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from tests.conftest import KNOTS, make_song
+from ychronos import __version__, cli
+from ychronos.formats import project
+
+
+def test_analyze_then_export(tmp_path: Path, capfd: pytest.CaptureFixture[str]) -> None:
+    out = tmp_path / "a song.ychronos"
+    assert cli.run(["analyze", str(KNOTS), "--jams", str(tmp_path / "k.jams"), "--project", str(out)]) == cli.OK
+    assert capfd.readouterr().out.startswith("Seven Knots and a Half\n")
+    rows = {a["namespace"]: a["data"] for a in json.loads((tmp_path / "k.jams").read_text())["annotations"]}
+    assert len(rows["beat_position"]) > 100
+    assert all(0 <= r["confidence"] <= 1 for r in rows["chord_harte"])
+    song = project.load(out)
+    assert song.recording.path == str(KNOTS)
+    assert song.log[-1].what == "analysed"
+    pdf, text = tmp_path / "k.pdf", tmp_path / "k.txt"
+    assert cli.run(["export", str(out), "--pdf", str(pdf), "--text", str(text), "--bars", "2"]) == cli.OK
+    assert pdf.read_bytes().startswith(b"%PDF")
+    assert text.read_text().startswith("Seven Knots and a Half\n")
+    assert cli.run(["export", str(out), "--text", "-"]) == cli.OK
+    assert "Seven Knots" in capfd.readouterr().out
+
+
+@pytest.mark.parametrize(
+    ("make", "word"),
+    [
+        (lambda p: None, "not there"),
+        (lambda p: p.write_bytes(b""), "empty"),
+        (lambda p: p.write_text("not sound at all\n" * 99), "not a recording"),
+        (lambda p: soundfile.write(p, np.zeros((44100 * 6, 1)), 44100), "silent"),
+        (lambda p: soundfile.write(p, np.random.default_rng(1).normal(0, 0.1, (44100 * 2, 1)), 44100), "lasts 2.0 s"),
+    ],
+)
+def test_bad_recordings(tmp_path: Path, capfd: pytest.CaptureFixture[str], make, word: str) -> None:  # noqa: ANN001
+    path = tmp_path / "tape.wav"
+    make(path)
+    assert cli.run(["analyze", str(path), "--project", str(tmp_path / "out.ychronos")]) == cli.BAD_INPUT
+    error = capfd.readouterr().err
+    assert word in error
+    assert "Traceback" not in error
+    assert not (tmp_path / "out.ychronos").exists()
+
+
+def test_bad_outputs_and_uses(tmp_path: Path, capfd: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "s.ychronos"
+    project.save(make_song(), path)
+    assert cli.run(["export", str(path), "--pdf", str(tmp_path / "no" / "x.pdf")]) == cli.BAD_OUTPUT
+    assert "does not exist" in capfd.readouterr().err
+    assert cli.run(["export", str(path)]) == cli.BAD_USE
+    assert cli.run(["export", str(tmp_path / "none.ychronos"), "--text", "-"]) == cli.BAD_INPUT
+    assert cli.run(["analyze"]) == cli.BAD_USE
+    assert cli.run(["analyze", "--nonsense"]) == cli.BAD_USE
+    assert cli.run(["export", str(path), "--text", "-", "--bars", "99"]) == cli.BAD_USE
+
+
+def test_help_teaches(capfd: pytest.CaptureFixture[str]) -> None:
+    assert cli.run(["--help"]) == cli.OK
+    assert "ychronos --demo" in capfd.readouterr().out
+    assert cli.run(["analyze", "--help"]) == cli.OK
+    out = capfd.readouterr().out
+    assert "Example: ychronos analyze" in out
+    assert "Exit codes" in out
+    assert cli.run(["--version"]) == cli.OK
+    assert __version__ in capfd.readouterr().out
+
+
+def test_window_without_a_screen_says_so() -> None:
+    clean = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    done = subprocess.run([sys.executable, "-m", "ychronos"], env=clean, capture_output=True, text=True, timeout=60, check=False)
+    assert done.returncode == 2
+    assert "no screen" in done.stderr
+
+
+def test_the_core_needs_no_qt() -> None:
+    code = "import sys, ychronos.cli; sys.exit(any('PySide6' in m for m in sys.modules))"
+    assert subprocess.run([sys.executable, "-c", code], timeout=60, check=False).returncode == 0
