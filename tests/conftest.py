@@ -28,7 +28,10 @@ from ychronos.theory.key import parse_key  # noqa: E402
 from ychronos.theory.meter import Meter  # noqa: E402
 
 settings.register_profile(
-    "suite", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture]
+    "suite",
+    deadline=None,
+    max_examples=60,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture],
 )
 settings.load_profile("suite")
 

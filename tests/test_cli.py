@@ -45,7 +45,7 @@ def test_analyze_then_export(tmp_path: Path, capfd: pytest.CaptureFixture[str]) 
         (lambda p: soundfile.write(p, np.random.default_rng(1).normal(0, 0.1, (44100 * 2, 1)), 44100), "lasts 2.0 s"),
     ],
 )
-def test_bad_recordings(tmp_path: Path, capfd: pytest.CaptureFixture[str], make, word: str) -> None:  # noqa: ANN001
+def test_bad_recordings(tmp_path: Path, capfd: pytest.CaptureFixture[str], make, word: str) -> None:
     path = tmp_path / "tape.wav"
     make(path)
     assert cli.run(["analyze", str(path), "--project", str(tmp_path / "out.ychronos")]) == cli.BAD_INPUT
@@ -80,7 +80,9 @@ def test_help_teaches(capfd: pytest.CaptureFixture[str]) -> None:
 
 def test_window_without_a_screen_says_so() -> None:
     clean = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
-    done = subprocess.run([sys.executable, "-m", "ychronos"], env=clean, capture_output=True, text=True, timeout=60, check=False)
+    done = subprocess.run(
+        [sys.executable, "-m", "ychronos"], env=clean, capture_output=True, text=True, timeout=60, check=False
+    )
     assert done.returncode == 2
     assert "no screen" in done.stderr
 

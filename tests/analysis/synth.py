@@ -19,7 +19,9 @@ def pluck(midi: float, seconds: float, cents: float, level: float) -> np.ndarray
     return level * wave * np.minimum(1, t / 0.004)
 
 
-def band(chords: list[str], beats: int = 4, tempo: float = 110.0, cents: float = 0.0, repeat: int = 2) -> tuple[Recording, np.ndarray]:
+def band(
+    chords: list[str], beats: int = 4, tempo: float = 110.0, cents: float = 0.0, repeat: int = 2
+) -> tuple[Recording, np.ndarray]:
     """(recording, beat times): each chord for a bar; kick on ones, click on every beat, strummed eighths."""
     rng = np.random.default_rng(7)
     gap = 60 / tempo
@@ -51,5 +53,13 @@ def band(chords: list[str], beats: int = 4, tempo: float = 110.0, cents: float =
     step = RATE // PEAK_RATE
     shaped = out[: len(out) // step * step].reshape(-1, step)
     peaks = np.stack([shaped.min(1), shaped.max(1)], 1)
-    sound = Recording(Path("made-up.wav"), f"{hash((tuple(names), beats, tempo, cents)) & 0xFFFFFFFF:064x}", RATE, 1, len(out) / RATE, out, peaks)
+    sound = Recording(
+        Path("made-up.wav"),
+        f"{hash((tuple(names), beats, tempo, cents)) & 0xFFFFFFFF:064x}",
+        RATE,
+        1,
+        len(out) / RATE,
+        out,
+        peaks,
+    )
     return sound, times

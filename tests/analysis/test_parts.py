@@ -15,7 +15,6 @@ from ychronos.analysis.evidence import Evidence, cached, keep
 from ychronos.analysis.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
 from ychronos.theory.chord import NO_CHORD, Chord, parse_chord
 
-
 # ---------------------------------------------------------------- tuning and spectra
 
 
@@ -194,6 +193,8 @@ def test_rivals_are_probable_and_sorted() -> None:
     evidence = harmony_evidence(["C"] * 4, 22)
     index = chordnet.CHORDS.index(parse_chord("Am7"))
     evidence.chord[:, index] = -0.9
+    evidence.bass[:, 9] = -0.5
+    evidence.notes[:, 9] = 1.0
     edges = np.arange(17) * 5.5 / spectra.PITCH_RATE
     decided = harmony.decide(evidence, edges, np.ones(16, bool), np.zeros(16, bool))
     assert decided[0].chord == parse_chord("C")
@@ -232,7 +233,7 @@ def test_a_modulation_is_found() -> None:
 
 @given(st.integers(0, 11))
 def test_keys_move_with_the_chords(steps: int) -> None:
-    row = [[(parse_chord(c).transposed(steps), 1.0)] for c in "C F G C Am F G C".split()]
+    row = [[(parse_chord(c).transposed(steps), 1.0)] for c in ["C", "F", "G", "C", "Am", "F", "G", "C"]]
     assert keys.decide(row)[0].key.tonic == steps
 
 
@@ -258,7 +259,7 @@ def test_a_few_bars_are_one_section() -> None:
     assert [(d.first, d.last) for d in sections.decide(features)] == [(0, 2)]
 
 
-def test_cache_keeps_and_forgives(tmp_path: Path, ferry) -> None:  # noqa: ANN001
+def test_cache_keeps_and_forgives(tmp_path: Path, ferry) -> None:
     evidence: Evidence = ferry[1]
     keep(tmp_path, "a" * 64, evidence)
     back = cached(tmp_path, "a" * 64)

@@ -102,7 +102,11 @@ def test_results_come_stage_by_stage() -> None:
         shares.append(share)
 
     song, _ = pipeline.analyse(sound, "x", progress, on_result=parts.append)
-    assert list(dict.fromkeys(stages)) == ["Where A is", "Attacks", "Notes", "Pulse", "Chords", "Beats", "Chords", "Keys", "Sections", "Done"] or "Sections" in stages
+    assert (
+        list(dict.fromkeys(stages))
+        == ["Where A is", "Attacks", "Notes", "Pulse", "Chords", "Beats", "Chords", "Keys", "Sections", "Done"]
+        or "Sections" in stages
+    )
     assert shares == sorted(shares)
     assert shares[-1] == 1.0
     assert [len(p.chords) > 1 for p in parts] == [False, True, True]

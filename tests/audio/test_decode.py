@@ -42,7 +42,10 @@ def test_reads_through_sndfile(tmp_path: Path, name: str) -> None:
     check(recording.load(path), RATE)
 
 
-@pytest.mark.parametrize(("name", "codec", "rate"), [("t.m4a", "aac", 44100), ("t.webm", "libopus", 48000), ("t.opus", "libopus", 48000), ("t.mkv", "aac", 44100)])
+@pytest.mark.parametrize(
+    ("name", "codec", "rate"),
+    [("t.m4a", "aac", 44100), ("t.webm", "libopus", 48000), ("t.opus", "libopus", 48000), ("t.mkv", "aac", 44100)],
+)
 def test_reads_through_av(tmp_path: Path, name: str, codec: str, rate: int) -> None:
     path = tmp_path / name
     write_av(path, codec, tone(rate=rate), rate)

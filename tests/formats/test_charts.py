@@ -19,10 +19,14 @@ from ychronos.theory.chord import parse_chord
 
 
 @given(st.integers(1, 40), st.integers(1, 8), st.integers(0, 3), st.sets(st.integers(1, 30), max_size=5))
-def test_folding_has_every_bar_once_and_breaks_at_sections(bars: int, per_row: int, lead: int, starts: set[int]) -> None:
+def test_folding_has_every_bar_once_and_breaks_at_sections(
+    bars: int, per_row: int, lead: int, starts: set[int]
+) -> None:
     song = make_song(bars=bars + 2, lead=lead)
     for bar in starts:
-        if min(lead, 1) < bar < len(song.grid.bars) and song.grid.bar_range(bar)[0] not in {s.start for s in song.sections}:
+        if min(lead, 1) < bar < len(song.grid.bars) and song.grid.bar_range(bar)[0] not in {
+            s.start for s in song.sections
+        }:
             song, _ = edits.start_section(song, bar, f"Part {bar}")
     rows = fold(song, per_row)
     assert [b for r in rows for b in range(r.first, r.last)] == list(range(len(song.grid.bars)))

@@ -83,7 +83,13 @@ def test_bad_files_get_a_sentence(tmp_path: Path, data: bytes, word: str) -> Non
 
 @pytest.mark.parametrize(
     ("field", "value"),
-    [("beats", [1.0, 0.5]), ("bars", []), ("chords", []), ("chords", [{"at": "1/0", "chord": "C:maj"}]), ("keys", [{"at": "0", "key": "X"}])],
+    [
+        ("beats", [1.0, 0.5]),
+        ("bars", []),
+        ("chords", []),
+        ("chords", [{"at": "1/0", "chord": "C:maj"}]),
+        ("keys", [{"at": "0", "key": "X"}]),
+    ],
 )
 def test_damage_inside_is_found(field: str, value: object) -> None:
     document = json.loads(project.dumps(make_song()))
@@ -108,8 +114,12 @@ def test_missing_file_gets_a_sentence(tmp_path: Path) -> None:
         project.load(tmp_path / "none.ychronos")
 
 
-@pytest.mark.parametrize(("number", "word"), [(errno.ENOSPC, "disk is full"), (errno.EROFS, "may not be written"), (errno.EIO, "not saved")])
-def test_failed_save_keeps_the_old_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, number: int, word: str) -> None:
+@pytest.mark.parametrize(
+    ("number", "word"), [(errno.ENOSPC, "disk is full"), (errno.EROFS, "may not be written"), (errno.EIO, "not saved")]
+)
+def test_failed_save_keeps_the_old_file(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, number: int, word: str
+) -> None:
     path = tmp_path / "song.ychronos"
     project.save(make_song(), path)
     before = path.read_bytes()

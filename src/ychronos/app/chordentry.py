@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QVBoxLayout, QWidget
 
@@ -11,9 +11,17 @@ from ..theory.key import Key
 from .theme import Theme
 
 
-class _Field(QLineEdit):
+class TypingField(QLineEdit):
+    """A line to type in that no shortcut takes keys from; says when it loses the focus or is left by Esc."""
+
     gone = Signal()
     escaped = Signal()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride:  # while typing, every key belongs to the field
+            event.accept()
+            return True
+        return super().event(event)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
@@ -37,7 +45,7 @@ class ChordEntry(QFrame):
         self.holder = parent
         self.theme = Theme()
         self.key: Key | None = None
-        self.field = _Field()
+        self.field = TypingField()
         self.field.setAccessibleName("Chord name")
         self.reading = QLabel()
         self.reading.setAccessibleName("What is understood")
@@ -109,7 +117,6 @@ class ChordEntry(QFrame):
 
     def _accept(self) -> None:
         if self.error:
-            self.field.selectAll()
             return
         text = self.field.text()
         self.hide()

@@ -9,7 +9,6 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
     QHeaderView,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QTableWidget,
@@ -18,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from .actions import MENUS, Actions
+from .chordentry import TypingField
 
 if TYPE_CHECKING:
     from .window import Window
@@ -79,7 +79,7 @@ class Finder(QDialog):
         self.actions_ = window.actions_
         self.setWindowTitle("Find an action")
         self.resize(460, 380)
-        self.field = QLineEdit()
+        self.field = TypingField()
         self.field.setPlaceholderText("What do you want to do?")
         self.field.setAccessibleName("What do you want to do?")
         self.list = QListWidget()
@@ -89,6 +89,7 @@ class Finder(QDialog):
         layout.addWidget(self.list)
         self.field.textChanged.connect(self._fill)
         self.field.returnPressed.connect(self._run)
+        self.field.escaped.connect(self.hide)
         self.list.itemActivated.connect(self._run)
         self.field.installEventFilter(self)
 

@@ -1,0 +1,94 @@
+"""A real window with a clock of its own for sound."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtWidgets import QMessageBox
+from pytestqt.qtbot import QtBot
+
+from tests.conftest import FERRY
+from ychronos.app import start
+from ychronos.app.devices import ManualOutput
+from ychronos.app.settings import Settings
+from ychronos.app.window import Window
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    return start.make_app([])
+
+
+@pytest.fixture
+def make_window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Callable[[], Window]]:
+    monkeypatch.setenv("YCHRONOS_STATE", str(tmp_path / "state"))
+    made: list[Window] = []
+
+    def make() -> Window:
+        window = Window(Settings(tmp_path / "settings.ini"), ManualOutput())
+        window.ask_save = lambda _: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+        qtbot.addWidget(window)
+        window.resize(1280, 800)
+        window.show()
+        qtbot.waitExposed(window)
+        made.append(window)
+        return window
+
+    yield make
+    for window in made:
+        window.close()
+
+
+@pytest.fixture
+def window(make_window: Callable[[], Window]) -> Window:
+    return make_window()
+
+
+@pytest.fixture
+def ferry_window(window: Window, qtbot: QtBot, ferry: object) -> Window:
+    """The window with the 4/4 demo song open and analysed (its evidence is cached)."""
+    open_and_wait(window, FERRY, qtbot)
+    return window
+
+
+def open_and_wait(window: Window, path: Path, qtbot: QtBot) -> None:
+    window.open_path(path)
+    qtbot.waitUntil(lambda: window.job is None, timeout=60000)
+
+
+def settle(window: Window, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: not window.document.redeciding, timeout=20000)
+    qtbot.wait(20)
+
+
+def bar_point(window: Window, bar: int, offset: float = 0.5) -> QPoint:
+    """A point in the viewport on a bar's waveform; the bar is brought into sight first."""
+    sheet = window.sheet
+    assert sheet.geometry_ is not None
+    row, box = sheet.geometry_.box_of_bar(bar)
+    scroll = sheet.verticalScrollBar()
+    if not scroll.value() <= row.y <= scroll.value() + sheet.viewport().height() - row.height:
+        scroll.setValue(int(row.y - 20))
+    at = QPointF(box.x_of(offset), row.y + row.height * 0.6)
+    return (at - sheet._offset()).toPoint()
+
+
+def chord_point(window: Window, index: int) -> QPoint:
+    """The middle of a chord's name in the viewport."""
+    sheet, song = window.sheet, window.document.song
+    assert song is not None
+    bar_point(window, song.grid.bar_at(song.chords[index].start))
+    sheet.viewport().repaint()
+    for boxes in sheet._names.values():
+        for box in boxes:
+            if box.span == index:
+                return (box.rect.center() - sheet._offset()).toPoint()
+    raise AssertionError(f"chord {index} is not painted")
+
+
+def click(window: Window, qtbot: QtBot, point: QPoint, shift: bool = False) -> None:
+    modifier = Qt.KeyboardModifier.ShiftModifier if shift else Qt.KeyboardModifier.NoModifier
+    qtbot.mouseClick(window.sheet.viewport(), Qt.MouseButton.LeftButton, modifier, point)

@@ -1,0 +1,396 @@
+"""The window as its user meets it: open, select, state, undo, save, reopen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QWheelEvent
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
+from pytestqt.qtbot import QtBot
+
+from tests.app.conftest import bar_point, chord_point, click, open_and_wait, settle
+from tests.conftest import FERRY, KNOTS
+from ychronos.app import commands
+from ychronos.app.window import Window
+
+Key = Qt.Key
+
+
+def song_of(window: Window):
+    assert window.document.song is not None
+    return window.document.song
+
+
+def test_opening_shows_sound_at_once_then_results_by_stage(window: Window, qtbot: QtBot) -> None:
+    assert window.pages.currentIndex() == 0
+    seen: list[tuple[bool, int]] = []
+    window.document.recording_changed.connect(lambda: seen.append((window.document.song is not None, 0)))
+    window.document.song_changed.connect(
+        lambda: seen.append((True, len(window.document.song.chords))) if window.document.song else None
+    )
+    open_and_wait(window, KNOTS, qtbot)
+    with_recording = next(i for i, s in enumerate(seen) if window.document.recording is not None)
+    assert seen[with_recording][0] is False, "the recording is there before any song"
+    counts = [n for has, n in seen if has]
+    assert counts[0] == 1, "first the bars"
+    assert counts[-1] > 20, "then the chords"
+    assert window.pages.currentIndex() == 1
+    assert window.head.title.text() == "Seven Knots and a Half"
+    assert "flat" in window.head.record.value.text()
+    assert window.head.count.value.text().startswith("4/4")
+    assert window.strip.isHidden()
+    assert not window.document.dirty
+
+
+def test_drop_and_recent(window: Window, qtbot: QtBot, ferry: object) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(FERRY)), QUrl.fromLocalFile(str(KNOTS))])
+    action = Qt.DropAction.CopyAction
+    event = QDropEvent(QPointF(200, 200), action, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    window.dropEvent(event)
+    assert "the other 1 left" in window.notice.words.text()
+    qtbot.waitUntil(lambda: window.job is None, timeout=60000)
+    assert window.document.song is not None
+    assert window.settings.recent()[0] == FERRY
+    assert window.recent_menu.actions()[0].text() == "The Ferry Keeps Its Lights On"
+    window.close_document()
+    assert window.welcome.recent.item(0).text() == "The Ferry Keeps Its Lights On"
+    window.welcome.recent.itemClicked.emit(window.welcome.recent.item(0))
+    qtbot.waitUntil(lambda: window.job is None, timeout=60000)
+    assert window.document.song is not None
+
+
+def test_click_selects_bar_and_beat(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    click(w, qtbot, bar_point(w, 2, 2.2))
+    s = w.document.selection
+    start = song_of(w).grid.starts[2]
+    assert (s.first, s.last, s.caret, s.chord) == (2, 2, start + 2, False)
+    click(w, qtbot, bar_point(w, 5), shift=True)
+    assert (w.document.selection.first, w.document.selection.last) == (2, 5)
+    assert "bars 3 to 6 selected" in w.sheet.accessibleDescription()
+    assert w.heard() == pytest.approx(song_of(w).grid.clock(start + 2), abs=0.001)
+
+
+def test_drag_selects_bars(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    a, b = bar_point(w, 1), bar_point(w, 3)
+    view = w.sheet.viewport()
+    qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=a)
+    qtbot.mouseMove(view, b)
+    from PySide6.QtGui import QMouseEvent
+
+    left = Qt.MouseButton.LeftButton
+    w.sheet.mouseMoveEvent(
+        QMouseEvent(
+            QMouseEvent.Type.MouseMove,
+            QPointF(b),
+            view.mapToGlobal(QPointF(b)),
+            left,
+            left,
+            Qt.KeyboardModifier.NoModifier,
+        )
+    )
+    qtbot.mouseRelease(view, left, pos=b)
+    assert (w.document.selection.first, w.document.selection.last) == (1, 3)
+
+
+def test_typing_states_a_chord_with_live_reading(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    click(w, qtbot, chord_point(w, 3))
+    before = song_of(w)
+    at = before.chords[3].start
+    assert w.document.selection.chord
+    qtbot.keyClick(w.sheet, Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    entry = w.sheet.entry
+    assert entry.isVisible()
+    assert entry.field.text() == "B"
+    assert entry.reading.text().startswith("B: major")
+    qtbot.keyClicks(entry.field, "mx")
+    assert "“mx” after B" in entry.reading.text()
+    qtbot.keyClick(entry.field, Key.Key_Return)
+    assert entry.isVisible(), "a chord that is none is not taken"
+    assert song_of(w) is before
+    qtbot.keyClick(entry.field, Key.Key_Backspace)
+    qtbot.keyClick(entry.field, Key.Key_Backspace)
+    qtbot.keyClicks(entry.field, "m7")
+    assert entry.reading.text() == "Bm7: minor seventh · B D F♯ A"
+    qtbot.keyClick(entry.field, Key.Key_Return)
+    settle(w, qtbot)
+    assert not entry.isVisible()
+    index = song_of(w).chord_index(at)
+    assert song_of(w).chord_name(index) == "Bm7"
+    assert song_of(w).chords[index].stated
+    assert w.side.chord.text() == "Bm7"
+    assert w.side.state.text() == "you stated it"
+    assert w.isWindowModified()
+    w.actions_.actions["undo"].trigger()
+    assert song_of(w) is before
+    w.actions_.actions["redo"].trigger()
+    assert song_of(w).chord_name(song_of(w).chord_index(at)) == "Bm7"
+
+
+def test_escape_leaves_the_entry(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.sheet.setFocus()
+    before = song_of(w)
+    qtbot.keyClick(w.sheet, Key.Key_C)
+    qtbot.keyClick(w.sheet.entry.field, Key.Key_Escape)
+    assert not w.sheet.entry.isVisible()
+    assert song_of(w) is before
+
+
+def test_several_bars_take_one_chord(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    click(w, qtbot, bar_point(w, 4))
+    click(w, qtbot, bar_point(w, 6), shift=True)
+    w.sheet.start_entry("F#m7b5")
+    qtbot.keyClick(w.sheet.entry.field, Key.Key_Return)
+    settle(w, qtbot)
+    song = song_of(w)
+    start, end = song.grid.bar_range(4)[0], song.grid.bar_range(6)[1]
+    index = song.chord_index(start)
+    assert song.chord_range(index) == (start, end)
+    assert song.chord_name(index) == "F♯ø7"
+    assert [song.bar_checked(b) for b in (4, 5, 6)] == [True] * 3
+    assert w.head.checked.value.text().startswith("3 of")
+
+
+def test_delete_unsure_check_and_rivals(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    click(w, qtbot, chord_point(w, 2))
+    before = len(song_of(w).chords)
+    qtbot.keyClick(w.sheet, Key.Key_Delete)
+    assert len(song_of(w).chords) == before - 1
+    qtbot.keyClick(w.sheet, Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert len(song_of(w).chords) == before
+    click(w, qtbot, chord_point(w, 2))
+    qtbot.keyClick(w.sheet, Key.Key_U)
+    assert song_of(w).chords[2].unsure
+    assert "marked unsure" in w.side.state.text()
+    assert 2 in song_of(w).doubts()
+    qtbot.keyClick(w.sheet, Key.Key_U)
+    assert not song_of(w).chords[2].unsure
+    click(w, qtbot, bar_point(w, 3))
+    qtbot.keyClick(w.sheet, Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    assert song_of(w).checked_bars() == 1
+    index = next(i for i, c in enumerate(song_of(w).chords) if c.rivals)
+    w.document.select(song_of(w).chords[index].start, chord=True)
+    rival = song_of(w).chords[index].rivals[0][0]
+    w.side.rivals.itemActivated.emit(w.side.rivals.item(0))
+    settle(w, qtbot)
+    assert song_of(w).chords[song_of(w).chord_index(w.document.selection.caret)].chord == rival
+
+
+def test_nothing_to_delete_says_so(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.document.select(Fraction(0), chord=True)
+    qtbot.keyClick(w.sheet, Key.Key_Delete)
+    assert "first chord" in w.notice.words.text()
+    w.document.select(Fraction(1, 2))
+    qtbot.keyClick(w.sheet, Key.Key_Delete)
+    assert "No chord changes" in w.notice.words.text()
+
+
+def test_one_is_here_and_counting(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    times = song_of(w).grid.times
+    w.document.select(Fraction(6))
+    w.sheet.setFocus()
+    qtbot.keyClick(w.sheet, Key.Key_1)
+    settle(w, qtbot)
+    song = song_of(w)
+    assert 6 in song.grid.starts
+    assert song.grid.bars[song.grid.bar_at(6)].stated
+    assert song.grid.times == times
+    w.actions_.actions["undo"].trigger()
+    assert 6 not in song_of(w).grid.starts
+    w.actions_.actions["double"].trigger()
+    settle(w, qtbot)
+    assert len(song_of(w).grid.times) == pytest.approx(2 * len(times), abs=2)
+    assert w.head.count.value.text().startswith("4/4, 20")
+    w.actions_.actions["half"].trigger()
+    settle(w, qtbot)
+    assert song_of(w).grid.times == pytest.approx(times)
+    w.document.select(Fraction(13, 2))
+    w.actions_.actions["one_here"].trigger()
+    assert "between two beats" in w.notice.words.text()
+
+
+def test_sections_are_named_begun_and_joined(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("Strophe", True))
+    w.document.select(song_of(w).sections[1].start)
+    w.sheet.setFocus()
+    qtbot.keyClick(w.sheet, Key.Key_R)
+    assert song_of(w).sections[1].name == "Strophe"
+    count = len(song_of(w).sections)
+    w.document.select(song_of(w).grid.bar_range(song_of(w).grid.bar_at(song_of(w).sections[1].start) + 1)[0])
+    qtbot.keyClick(w.sheet, Key.Key_S)
+    assert len(song_of(w).sections) == count + 1
+    qtbot.keyClick(w.sheet, Key.Key_S, Qt.KeyboardModifier.ShiftModifier)
+    assert len(song_of(w).sections) == count
+    answers = iter([("Harbour Light", True), ("Tin Dory", True)])
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: next(answers))
+    w.actions_.actions["name_song"].trigger()
+    assert w.head.title.text() == "Harbour Light"
+    assert w.head.artist.text() == "Tin Dory"
+
+
+def test_keys_move_the_caret(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = song_of(w)
+    w.document.select(Fraction(4))
+    keys = qtbot.keyClick
+    control, shift, alt = (
+        Qt.KeyboardModifier.ControlModifier,
+        Qt.KeyboardModifier.ShiftModifier,
+        Qt.KeyboardModifier.AltModifier,
+    )
+    keys(w.sheet, Key.Key_Right)
+    assert w.document.selection.caret == 5
+    keys(w.sheet, Key.Key_Right, alt)
+    assert w.document.selection.caret == Fraction(11, 2)
+    keys(w.sheet, Key.Key_Left)
+    assert w.document.selection.caret == 5
+    keys(w.sheet, Key.Key_Home)
+    assert w.document.selection.caret == 0
+    keys(w.sheet, Key.Key_Right, control)
+    assert w.document.selection.caret == song.chords[1].start
+    assert w.document.selection.chord
+    keys(w.sheet, Key.Key_Home, control)
+    keys(w.sheet, Key.Key_Down)
+    assert song.grid.bar_at(w.document.selection.caret) == w.sheet.geometry_.rows[1].row.first
+    keys(w.sheet, Key.Key_Right, shift)
+    assert w.document.selection.many
+    keys(w.sheet, Key.Key_End, control)
+    assert song.grid.bar_at(w.document.selection.caret) == len(song.grid.bars) - 1
+    row = w.sheet.geometry_.row_of_bar(len(song.grid.bars) - 1)
+    assert w.sheet.verticalScrollBar().value() + w.sheet.viewport().height() >= row.y + row.height, (
+        "the caret is in sight"
+    )
+
+
+def test_zoom_and_bars_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    view = w.sheet.viewport()
+    width = w.sheet.geometry_.rows[0].bars[0].width
+    at = QPointF(300, 200)
+    event = QWheelEvent(
+        at,
+        view.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.ControlModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(view, event)
+    assert w.sheet.geometry_.rows[0].bars[0].width == pytest.approx(width * 1.15)
+    w.actions_.actions["fit"].trigger()
+    assert w.sheet.zoom == 1.0
+    assert w.sheet.geometry_.rows[0].right <= view.width()
+    w.actions_.actions["fewer"].trigger()
+    assert w.sheet.per_row == 3
+    assert max(len(r.bars) for r in w.sheet.geometry_.rows) == 3
+
+
+def test_doubts_are_a_queue(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.document.edit(lambda s: __import__("ychronos.song.edits", fromlist=["x"]).mark_unsure(s, 5, True))
+    doubts = song_of(w).doubts()
+    assert w.side.doubts.count() == len(doubts) >= 1
+    w.side.doubts.itemClicked.emit(w.side.doubts.item(0))
+    assert w.document.chord_index == doubts[0]
+    w.document.select(Fraction(0))
+    qtbot.keyClick(w.sheet, Key.Key_F8)
+    assert w.document.chord_index == min(i for i in doubts if i > 0)
+
+
+def test_save_and_reopen(ferry_window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    w = ferry_window
+    commands.accept_chord(w)
+    settle(w, qtbot)
+    saved = song_of(w)
+    target = tmp_path / "my songs" / "ferry"
+    target.parent.mkdir()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(target), ""))
+    qtbot.keyClick(w, Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    path = target.with_suffix(".ychronos")
+    assert path.exists()
+    assert not w.document.dirty
+    assert w.windowTitle().startswith("ferry.ychronos")
+    w.close_document()
+    open_and_wait(w, path, qtbot)
+    again = song_of(w)
+    assert again.chords[0].stated
+    assert [c.chord for c in again.chords] == [c.chord for c in saved.chords]
+    assert again.grid.times == pytest.approx(saved.grid.times, abs=1e-4)
+    assert w.document.recording is not None
+    assert w.document.evidence is not None
+    assert not w.document.dirty
+
+
+def test_exports(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    w = ferry_window
+    for action, name, start in (
+        ("export_pdf", "c.pdf", b"%PDF"),
+        ("export_text", "c.txt", b"The Ferry"),
+        ("export_jams", "c.jams", b"{"),
+    ):
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, name=name, **k: (str(tmp_path / name), ""))
+        w.actions_.actions[action].trigger()
+        assert (tmp_path / name).read_bytes().startswith(start)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "no" / "c.pdf"), ""))
+    w.actions_.actions["export_pdf"].trigger()
+    assert "does not exist" in w.notice.words.text()
+
+
+def test_window_state_is_remembered(make_window: Callable[[], Window]) -> None:
+    first = make_window()
+    first.sheet.set_per_row(8)
+    commands.toggle_side(first)
+    commands.toggle_dark(first)
+    first.desk.level.setValue(33)
+    first.close()
+    second = make_window()
+    assert second.sheet.per_row == 8
+    assert not second.side.isVisibleTo(second)
+    assert second.theme.dark
+    assert second.desk.level.value() == 33
+
+
+def test_actions_are_found_listed_and_told(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.actions_.actions["find_action"].trigger()
+    qtbot.keyClicks(w.finder.field, "twice fast")
+    assert w.finder.list.count() == 1
+    qtbot.keyClick(w.finder.field, Key.Key_Return)
+    settle(w, qtbot)
+    assert "twice as fast" in w.document.history.undo_text
+    w.actions_.actions["shortcuts"].trigger()
+    texts = {w.keys_page.table.item(r, 1).text() for r in range(w.keys_page.table.rowCount())}
+    assert {"One is here", "Play or stop", "Move"} <= texts
+    keys = [k for e in w.actions_.entries.values() for k in e.keys]
+    assert len(keys) == len(set(keys)), "no key does two things"
+    for entry in w.actions_.entries.values():
+        tip = w.actions_.actions[entry.id].toolTip()
+        assert entry.tip in tip
+        assert not entry.keys or "(" in tip
+    w.keys_page.close()
+
+
+def test_context_menu_is_made_from_the_table(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.sheet.menu_wanted.emit(QPoint(300, 300))
+    words = [a.text() for a in w.context_menu.actions() if a.text()]
+    assert "One is here" in words
+    assert "State the chord…" in words
+    w.context_menu.close()
