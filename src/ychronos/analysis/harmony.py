@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from ..theory.chord import NO_CHORD, QUALITIES, Chord
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
-from .spectra import PITCH_RATE
+from .spectra import PITCH_RATE, Array
 
 BASS_WEIGHT = 0.7
 NOTES_WEIGHT = 0.5
@@ -90,7 +90,7 @@ def segment_means(frames: NDArray[np.float32], edges: Floats) -> Floats:
     return np.asarray(np.diff(value, axis=0) / width)
 
 
-def observations(evidence: HarmonyEvidence, edges: Floats) -> Floats:
+def observations(evidence: HarmonyEvidence, edges: Floats) -> Array:
     """Log scores (segments, states) of every chord with every bass."""
     states = _states()
     chord = segment_means(evidence.chord, edges)
@@ -101,7 +101,10 @@ def observations(evidence: HarmonyEvidence, edges: Floats) -> Floats:
     notes = (sounding @ has.T + missing @ (1 - has).T) / 3.0
     notes[:, -1] = missing.sum(1) / 3.0
     score = chord + NOTES_WEIGHT * notes
-    return np.asarray(score[:, states.plain] + BASS_WEIGHT * bass[:, states.bass] - INVERSION_COST * states.inverted)
+    out = score.astype(np.float32)[:, states.plain]
+    out += np.float32(BASS_WEIGHT) * bass.astype(np.float32)[:, states.bass]
+    out -= np.float32(INVERSION_COST) * states.inverted
+    return out
 
 
 def decide(
@@ -123,8 +126,8 @@ def decide(
         score[segment, state] += 1e5
     path = _best_path(score, cost)
     chance = _posterior(score, cost)
-    plain = np.zeros((len(score), len(CHORDS)))
-    np.add.at(plain.T, states.plain, chance.T)
+    first_state = np.flatnonzero(np.diff(states.plain, prepend=-1))
+    plain = np.add.reduceat(chance, first_state, axis=1)
     out: list[Decided] = []
     first = 0
     for i in range(1, len(path) + 1):
@@ -139,7 +142,7 @@ def decide(
     return out
 
 
-def _with_bass(chord: Chord, chance: Floats, plain: int) -> Chord:
+def _with_bass(chord: Chord, chance: Array, plain: int) -> Chord:
     states = _states()
     mine = np.flatnonzero(states.plain == plain)
     return states.chords[int(mine[int(chance[:, mine].sum(0).argmax())])]
@@ -163,16 +166,16 @@ def _nearest_state(chord: Chord) -> int:
     return max(range(len(states.chords)), key=lambda i: likeness(states.chords[i]))
 
 
-def _best_path(score: Floats, cost: Floats) -> NDArray[np.int_]:
+def _best_path(score: Array, cost: Floats) -> NDArray[np.int_]:
     count, width = score.shape
-    stay = np.arange(width, dtype=np.int32)
-    back = np.zeros((count, width), np.int32)
-    value = score[0].copy()
+    stay = np.arange(width, dtype=np.int16)
+    back = np.zeros((count, width), np.int16)
+    value = score[0].astype(np.float64)
     for t in range(1, count):
         best = int(value.argmax())
         jump = value[best] - cost[t]
         better = value < jump
-        back[t] = np.where(better, best, stay)
+        back[t] = np.where(better, np.int16(best), stay)
         value = np.where(better, jump, value) + score[t]
     path = np.zeros(count, int)
     path[-1] = int(value.argmax())
@@ -181,24 +184,24 @@ def _best_path(score: Floats, cost: Floats) -> NDArray[np.int_]:
     return path
 
 
-def _posterior(score: Floats, cost: Floats) -> Floats:
+def _posterior(score: Array, cost: Floats) -> Array:
     """Tempered probabilities (segments, states)."""
     count, width = score.shape
-    likelihood = np.exp((score - score.max(1, keepdims=True)) / TEMPERATURE)
-    jump = np.exp(-cost / TEMPERATURE)
-    forward = np.empty((count, width))
+    likelihood = np.exp((score - score.max(1, keepdims=True)) / np.float32(TEMPERATURE))
+    jump = np.exp(-cost / TEMPERATURE).astype(np.float32)
+    forward = np.empty((count, width), np.float32)
     forward[0] = likelihood[0] / likelihood[0].sum()
     for t in range(1, count):
         row = likelihood[t] * (forward[t - 1] + jump[t])
         forward[t] = row / row.sum()
-    backward = np.empty((count, width))
-    backward[-1] = 1.0
-    for t in range(count - 2, -1, -1):
-        ahead = likelihood[t + 1] * backward[t + 1]
-        row = ahead + jump[t + 1] * ahead.sum()
-        backward[t] = row / row.sum()
-    both = forward * backward
-    return np.asarray(both / both.sum(1, keepdims=True))
+    backward = np.ones(width, np.float32)
+    for t in range(count - 2, -1, -1):  # the backward sums are folded into the forward ones as they come
+        ahead = likelihood[t + 1] * backward
+        backward = ahead + jump[t + 1] * ahead.sum()
+        backward /= backward.max()
+        forward[t] *= backward
+    forward /= forward.sum(1, keepdims=True)
+    return forward
 
 
 def heard(quality: str) -> bool:

@@ -86,7 +86,8 @@ def similarity(features: BarFeatures) -> tuple[Floats, Floats]:
     flat = features.harmony.reshape(len(features.harmony), -1)
     harmony = flat @ flat.T
     sound = features.sound
-    distance = np.sqrt(np.maximum(0, ((sound[:, None] - sound[None]) ** 2).mean(2)))
+    size = (sound**2).mean(1)
+    distance = np.sqrt(np.maximum(0, size[:, None] + size[None] - 2 * (sound @ sound.T) / sound.shape[1]))
     return harmony, np.exp(-distance)
 
 

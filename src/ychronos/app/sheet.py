@@ -21,6 +21,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QResizeEvent,
     QWheelEvent,
 )
@@ -38,6 +39,8 @@ from .theme import Theme
 from .waveform import Waveform
 
 ZOOM_MIN, ZOOM_MAX, ZOOM_STEP = 0.5, 4.0, 1.15
+KEPT_ROWS = 48  # pictures of rows kept
+ROW_MARGIN = 10.0  # a row paints a little over its edges
 RAW_SECONDS, RAW_HEIGHT = 10.0, 64.0  # a row of the record before its bars are known
 FIRM_BASS = 0.5  # probability from which on the heard bass is drawn instead of the chord's
 
@@ -58,6 +61,7 @@ class SheetView(QAbstractScrollArea):
         self._waveform: Waveform | None = None
         self._bass: NDArray[np.int_] | None = None
         self._names: dict[int, list[ChordBox]] = {}
+        self._pictures: dict[int, QPixmap] = {}
         self._clock: float | None = None
         self._cursor_row: int | None = None
         self._dragging = False
@@ -97,7 +101,7 @@ class SheetView(QAbstractScrollArea):
         self._find_bass()
         self._size_bars()
         self._announce()
-        self.viewport().update()
+        self.repaint_rows()
 
     def _find_bass(self) -> None:
         """The bass heard on each beat, where it is firm; the chord's elsewhere."""
@@ -134,7 +138,7 @@ class SheetView(QAbstractScrollArea):
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         self.entry.set_theme(theme)
-        self.viewport().update()
+        self.repaint_rows()
 
     def set_zoom(self, zoom: float) -> None:
         """Zoom, keeping the caret's row where it is."""
@@ -165,7 +169,7 @@ class SheetView(QAbstractScrollArea):
 
     def set_loop(self, bars: tuple[int, int] | None) -> None:
         self.loop = bars
-        self.viewport().update()
+        self.repaint_rows()
 
     # ------------------------------------------------------------ the playing cursor
 
@@ -241,10 +245,34 @@ class SheetView(QAbstractScrollArea):
         if song is not None and self.geometry_ is not None:
             view = self._view()
             for box in self.geometry_.rows_between(area.top(), area.bottom()):
-                self._names[box.index] = paint_row(painter, song, box, view)
+                painter.drawPixmap(QPointF(0, box.y - ROW_MARGIN), self._picture(box, view))
         elif self.document.recording is not None:
             self._paint_raw(painter, area)
         self._paint_cursor(painter)
+
+    def _picture(self, box: RowBox, view: View) -> QPixmap:
+        """A row as painted last time, or painted now; scrolling and the cursor then only copy it."""
+        if box.index not in self._pictures:
+            while len(self._pictures) >= KEPT_ROWS:
+                del self._pictures[next(iter(self._pictures))]
+            ratio = self.devicePixelRatioF()
+            width = max(self.viewport().width(), int(box.right + RIGHT))
+            picture = QPixmap(int(width * ratio), int((box.height + 2 * ROW_MARGIN) * ratio))
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(picture)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.translate(0, ROW_MARGIN - box.y)
+            assert self.document.song is not None
+            self._names[box.index] = paint_row(painter, self.document.song, box, view)
+            painter.end()
+            self._pictures[box.index] = picture
+        return self._pictures[box.index]
+
+    def repaint_rows(self) -> None:
+        """Paint again all that shows."""
+        self._pictures.clear()
+        self.viewport().update()
 
     def _view(self) -> View:
         assert self.geometry_ is not None
@@ -480,7 +508,7 @@ class SheetView(QAbstractScrollArea):
         self.entry.close_quietly()
         self.reveal_caret()
         self._announce()
-        self.viewport().update()
+        self.repaint_rows()
 
     def _announce(self) -> None:
         """Tell screen readers what is selected."""
@@ -538,11 +566,11 @@ class SheetView(QAbstractScrollArea):
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
-        self.viewport().update()
+        self.repaint_rows()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
-        self.viewport().update()
+        self.repaint_rows()
 
     def viewportEvent(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip:
