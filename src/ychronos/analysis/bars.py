@@ -19,7 +19,7 @@ from ..theory.meter import Meter
 from .pulsenet import METERS, PulseEvidence
 from .spectra import BAND_RATE
 
-METER_WEIGHT = 0.5  # of the net's opinion, per beat
+METER_WEIGHT = 0.08  # of the net's opinion, per beat; it leans to 4/4, the bar activations know better
 CHANGE_COST = 9.0
 SHORT_COST = 7.0  # for a bar that ends before its meter says
 FLOOR = 0.01

@@ -1,0 +1,170 @@
+"""Take the pictures of docs/screenshots from the demo songs, in the real window.
+
+    QT_QPA_PLATFORM=offscreen python tools/screenshots.py [--only NAME] [--out FOLDER]
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import shutil
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["YCHRONOS_AUDIO"] = "simulated"
+_HOME = tempfile.TemporaryDirectory(prefix="ychronos-pictures-")
+for _name, _place in (("CACHE", "cache"), ("STATE", "state"), ("SETTINGS", "settings.ini")):
+    os.environ[f"YCHRONOS_{_name}"] = str(Path(_HOME.name) / _place)
+
+from PySide6.QtTest import QTest  # noqa: E402
+
+from ychronos.app import commands  # noqa: E402
+from ychronos.app.autosave import _Slip  # noqa: E402
+from ychronos.app.start import make_app  # noqa: E402
+from ychronos.app.window import Window  # noqa: E402
+from ychronos.formats import project  # noqa: E402
+from ychronos.paths import demo_folder, state_folder  # noqa: E402
+from ychronos.theory.chord import parse_chord  # noqa: E402
+
+DEMO = demo_folder()
+FERRY, KNOTS, WALTZ = (DEMO / f"{n}.ogg" for n in ("the_ferry_keeps_its_lights_on", "seven_knots_and_a_half", "waltz_for_the_breakwater"))
+
+
+def fresh(path: Path | None = None, wait: bool = True) -> Window:
+    window = Window()
+    window.ask_save = lambda _: commands.QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.resize(1280, 800)
+    window.show()
+    QTest.qWait(50)
+    if path is not None:
+        window.open_path(path)
+        while wait and window.job is not None:
+            QTest.qWait(20)
+    QTest.qWait(60)
+    return window
+
+
+def worked_on(window: Window) -> None:
+    """Some statements, ticks and a mark, as after a quarter of an hour of work."""
+    d = window.document
+    song = d.song
+    assert song is not None
+    for index in range(0, 7):
+        d.select(d.song.chords[index].start, chord=True)  # type: ignore[union-attr]
+        commands.accept_chord(window)
+        while d.redeciding:
+            QTest.qWait(10)
+    d.select(d.song.grid.bar_range(9)[0], 8, 10)  # type: ignore[union-attr]
+    commands.toggle_checked(window)
+    d.select(d.song.grid.bar_range(14)[0], 14, 15)  # type: ignore[union-attr]
+    QTest.qWait(50)
+
+
+def sheet_light() -> Window:
+    window = fresh(FERRY)
+    worked_on(window)
+    song = window.document.song
+    assert song is not None
+    commands.toggle_loop(window)
+    window.seek(song.grid.clock(song.grid.starts[14] + 1.4))
+    window.say("Looping bars 15–16")
+    window._show_place()
+    return window
+
+
+def sheet_dark() -> Window:
+    window = fresh(WALTZ)
+    commands.toggle_dark(window)
+    song = window.document.song
+    assert song is not None
+    window.document.select(song.chords[3].start, chord=True)
+    QTest.qWait(50)
+    return window
+
+
+def typing() -> Window:
+    window = fresh(KNOTS)
+    song = window.document.song
+    assert song is not None
+    window.document.select(song.grid.bar_range(6)[0], chord=True)
+    window.sheet.start_entry("Cmaj7/E")
+    QTest.qWait(50)
+    return window
+
+
+def analysing() -> Window:
+    path = Path(_HOME.name) / "pier_tape_nine.ogg"
+    path.write_bytes(KNOTS.read_bytes() + b"\0")
+    window = fresh(path, wait=False)
+    until = time.time() + 20
+    while window.document.recording is None and time.time() < until:
+        QTest.qWait(2)
+    while window.strip.bar.value() < 550 and window.job is not None:
+        QTest.qWait(1)
+    return window
+
+
+def error() -> Window:
+    letter = Path(_HOME.name) / "tape_label.mp3"
+    letter.write_text("Side B, third song\n" * 40)
+    return fresh(letter)
+
+
+def recovery() -> Window:
+    window = fresh(FERRY)
+    commands.accept_chord(window)
+    song = window.document.song
+    assert song is not None
+    folder = state_folder() / "autosave"
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / "left.ychronos").write_bytes(project.dumps(song))
+    slip = _Slip(2**22 - 3, "", song.title, "2026-03-14T21:07:12")
+    (folder / "left.slip").write_bytes(__import__("msgspec").json.encode(slip))
+    window.close_document()
+    window.offer_recovery()
+    QTest.qWait(50)
+    return window
+
+
+def welcome() -> Window:
+    return fresh()
+
+
+PICTURES: dict[str, Callable[[], Window]] = {
+    "sheet": sheet_light,
+    "sheet-dark": sheet_dark,
+    "typing": typing,
+    "analysing": analysing,
+    "error": error,
+    "recovery": recovery,
+    "welcome": welcome,
+}
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--only", choices=list(PICTURES))
+    parser.add_argument("--out", type=Path, default=Path("docs/screenshots"))
+    args = parser.parse_args()
+    args.out.mkdir(parents=True, exist_ok=True)
+    make_app([])
+    assert parse_chord("C")
+    for name, make in PICTURES.items():
+        if args.only in (None, name):
+            window = make()
+            window.grab().save(str(args.out / f"{name}.png"))
+            window.cancel_job(wait=True)
+            window.settings.set("dark", False)
+            window.close()
+            shutil.rmtree(state_folder(), ignore_errors=True)
+            print(name)
+    sys.stdout.flush()
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    main()
