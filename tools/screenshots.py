@@ -1,6 +1,6 @@
 """Take the pictures of docs/screenshots from the demo songs, in the real window.
 
-    QT_QPA_PLATFORM=offscreen python tools/screenshots.py [--only NAME] [--out FOLDER]
+QT_QPA_PLATFORM=offscreen python tools/screenshots.py [--only NAME] [--out FOLDER]
 """
 
 from __future__ import annotations
@@ -31,7 +31,9 @@ from ychronos.paths import demo_folder, state_folder  # noqa: E402
 from ychronos.theory.chord import parse_chord  # noqa: E402
 
 DEMO = demo_folder()
-FERRY, KNOTS, WALTZ = (DEMO / f"{n}.ogg" for n in ("the_ferry_keeps_its_lights_on", "seven_knots_and_a_half", "waltz_for_the_breakwater"))
+FERRY, KNOTS, WALTZ = (
+    DEMO / f"{n}.ogg" for n in ("the_ferry_keeps_its_lights_on", "seven_knots_and_a_half", "waltz_for_the_breakwater")
+)
 
 
 def fresh(path: Path | None = None, wait: bool = True) -> Window:

@@ -12,7 +12,7 @@ from pypdf import PdfReader
 
 from tests.conftest import make_song
 from ychronos.chart.facts import count_text, facts, guidance, tuning_text
-from ychronos.chart.rows import bar_marks, clock_text, fold, section_title
+from ychronos.chart.rows import bar_marks, beats_text, clock_text, fold, section_title
 from ychronos.formats import jams, pdfchart, textchart
 from ychronos.song import edits
 from ychronos.theory.chord import parse_chord
@@ -63,6 +63,16 @@ def test_odd_bars_and_doubts_are_said() -> None:
     assert "Not sure: D/F♯" in text
 
 
+def test_lead_in_is_silent_only_without_chords() -> None:
+    song = make_song(lead=1)
+    assert fold(song)[0].lead_in
+    assert not fold(song)[0].silent
+    hushed, _ = edits.state_chord(song, *song.grid.bar_range(0), parse_chord("N"))
+    assert fold(hushed)[0].silent
+    assert beats_text(1) == "1 beat"
+    assert beats_text(3) == "3 beats"
+
+
 def test_pdf_has_the_names_and_turns_pages() -> None:
     song = make_song(bars=120)
     data = pdfchart.render(song)
@@ -84,7 +94,9 @@ def test_facts_in_words() -> None:
     assert tuning_text(0.4) == "in tune (A = 440)"
     assert "443.1 Hz" in guidance(song)
     assert "concert pitch" in guidance(replace(song, ground=replace(song.ground, cents=1.0)))
-    assert count_text(edits.one_is_here(edits.one_is_here(song, 2)[0], 9)[0]) == "4/4, 120 · 2 odd bars"
+    shifted = edits.one_is_here(edits.one_is_here(song, 2)[0], 9)[0]
+    assert shifted.grid.bars[-1].odd
+    assert count_text(shifted) == "4/4, 120 · 1 odd bar", "a record that ends within a bar makes no odd bar"
     assert section_title(song, 0) == ("Verse", "")
     assert section_title(edits.start_section(song, 2)[0], 1) == ("Verse", "2nd time")
 

@@ -94,15 +94,15 @@ def gather(
     peak = float(np.abs(recording.peaks).max())
     if peak < 0.05:  # a very quiet transfer: bring it up, so that floors mean the same for it
         signal = signal * (0.5 / max(peak, SILENCE))
-    found = tuning.estimate(signal, stage("Where A is", 0.0, 0.12))
-    bands = spectra.bands(signal, stage("Attacks", 0.12, 0.3))
-    pitch = spectra.pitch(signal, found.cents, stage("Notes", 0.3, 0.55))
-    amounts = notes.activations(pitch, stage("Notes", 0.55, 0.65))
-    stage("Pulse", 0.65, 0.75)(0.0)
+    found = tuning.estimate(signal, stage("Finding where A is", 0.0, 0.12))
+    bands = spectra.bands(signal, stage("Listening for attacks", 0.12, 0.3))
+    pitch = spectra.pitch(signal, found.cents, stage("Listening for notes", 0.3, 0.55))
+    amounts = notes.activations(pitch, stage("Listening for notes", 0.55, 0.65))
+    stage("Feeling the pulse", 0.65, 0.75)(0.0)
     pulse = pulsenet.run(bands, amounts)
-    stage("Chords", 0.75, 1.0)(0.0)
+    stage("Listening for chords", 0.75, 1.0)(0.0)
     harmony = chordnet.run(pitch)
-    stage("Chords", 0.99, 1.0)(1.0)
+    stage("Listening for chords", 0.99, 1.0)(1.0)
     half = np.float16
     return Evidence(
         cents=found.cents,

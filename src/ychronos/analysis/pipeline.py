@@ -65,23 +65,23 @@ def analyse(
             raise Cancelled
         progress(name, DECIDING + (1 - DECIDING) * share)
 
-    stage("Beats", 0.0)
+    stage("Counting beats", 0.0)
 
     def beat_tick(share: float) -> None:
-        stage("Beats", 0.5 * share)
+        stage("Counting beats", 0.5 * share)
 
     grid = find_grid(evidence, beat_tick)
     ref = RecordingRef(str(recording.path), recording.sha256, recording.duration, recording.note)
     song = blank_song(title, ref, grid)
     song = replace(song, ground=PitchGround(evidence.cents, evidence.tuning_confidence))
     on_result(song)
-    stage("Chords", 0.5)
+    stage("Naming chords", 0.5)
     song = _with_lead_in(replace(song, chords=decide_chords(evidence, grid)))
     on_result(song)
-    stage("Keys", 0.8)
+    stage("Finding the key", 0.8)
     song = replace(song, keys=decide_keys(song))
     on_result(song)
-    stage("Sections", 0.85)
+    stage("Finding sections", 0.85)
     song = replace(song, sections=decide_sections(evidence, song.grid))
     stage("Done", 1.0)
     return song, evidence

@@ -72,7 +72,7 @@ class SheetGeometry:
                 beats = song.grid.bars[bar].beats
                 boxes.append(BarBox(bar, x, beats * self.beat_width, beats))
                 x += beats * self.beat_width
-            height = (LEAD_HEIGHT if row.lead_in else ROW_HEIGHT) * scale
+            height = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) * scale
             rows.append(RowBox(index, row, y, height, tuple(boxes)))
             y += height
         self.rows = rows

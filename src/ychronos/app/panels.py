@@ -258,6 +258,7 @@ class Side(QFrame):
         layout.addSpacing(12)
         layout.addLayout(heading)
         layout.addWidget(self.doubts, 1)
+        layout.addStretch(0)
         self._indexes: list[int] = []
         document.song_changed.connect(self.refresh)
         document.selection_changed.connect(self._show_chord)
@@ -285,6 +286,8 @@ class Side(QFrame):
         if song is None:
             for part in (self.place, self.chord, self.state):
                 part.setText("")
+            self.rivals.hide()
+            self.else_.hide()
             return
         index = self.document.chord_index
         span = song.chords[index]
@@ -320,6 +323,11 @@ class Side(QFrame):
             self.doubts.addItem(QListWidgetItem("\n".join(doubt_text(song, index))))
         count = len(self._indexes)
         self.left.setText(f"{count} left" if count else "none left")
+        self.doubts.setVisible(count > 0)
+        self.head.setVisible(song is not None)
+        self.left.setVisible(song is not None)
+        # as high as its entries, the rest of the panel stays empty
+        self.doubts.setMaximumHeight(max(1, count) * self.doubts.sizeHintForRow(0) + 8 if count else 0)
 
     def _doubt(self, item: QListWidgetItem) -> None:
         row = self.doubts.row(item)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from ..chart.rows import bar_marks, clock_text, section_title
+from ..chart.rows import bar_marks, beats_text, clock_text, section_title
 from ..song.model import Song
 from .geometry import BarBox, RowBox, SheetGeometry
 from .theme import Theme
@@ -58,13 +58,13 @@ def paint_row(painter: QPainter, song: Song, box: RowBox, view: View) -> list[Ch
     painter.save()
     painter.translate(0, box.y)
     _label(painter, song, box, view)
-    shift = LEAD_SHIFT * scale if box.row.lead_in else 0.0
+    shift = LEAD_SHIFT * scale if box.row.silent else 0.0
     names: list[ChordBox] = []
     for bar in box.bars:
         _background(painter, song, bar, view, scale, shift)
     for bar in box.bars:
         _sound(painter, song, bar, view, scale, shift)
-        if not box.row.lead_in:
+        if not box.row.silent:
             names += _chords(painter, song, bar, view, scale, box.y)
             _bass(painter, song, bar, view, scale)
     _lines(painter, song, box, view, scale)
@@ -223,7 +223,7 @@ def _bass(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float) 
 
 def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float) -> None:
     theme = view.theme
-    shift = LEAD_SHIFT * scale if box.row.lead_in else 0.0
+    shift = LEAD_SHIFT * scale if box.row.silent else 0.0
     top, bottom = LINE_TOP * scale, LINE_BOTTOM * scale + shift
     usual = song.grid.usual_meter()
     strong, thin = QPen(theme.colour("ink"), 1.6), QPen(theme.colour("edge"), 1.2)
@@ -237,8 +237,8 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
             painter.drawPolygon([QPointF(bar.x - 5, top - 2), QPointF(bar.x + 5, top - 2), QPointF(bar.x, top + 6)])
             painter.setBrush(Qt.BrushStyle.NoBrush)
         note = ""
-        if data.first == 1 and data.odd:
-            note = f"{data.beats} beat{'s' if data.beats > 1 else ''}"
+        if song.grid.irregular(bar.bar):
+            note = beats_text(data.beats)
         elif data.meter != usual:
             note = str(data.meter)
         painter.setFont(theme.sans(8 * min(1.2, scale)))

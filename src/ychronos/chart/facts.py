@@ -39,7 +39,7 @@ def count_text(song: Song) -> str:
     text = f"{meter}, {grid.tempo():.0f}"
     if meter.beat_name != "quarter":
         text += f" {BEAT_SIGNS[meter.beat_name]}"
-    others = sum(1 for b in grid.bars[grid.lead_in :] if b.meter != meter or (b.odd and b.first == 1))
+    others = sum(grid.bars[i].meter != meter or grid.irregular(i) for i in range(grid.lead_in, len(grid.bars)))
     if others:
         text += f" · {others} odd bar{'s' if others > 1 else ''}"
     return text

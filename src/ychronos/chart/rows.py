@@ -17,13 +17,15 @@ ORDINALS = {1: "1st", 2: "2nd", 3: "3rd"}
 
 @dataclass(frozen=True)
 class Row:
-    """Bars ``first`` .. ``last`` (exclusive) of a section; ``opens`` on the section's first row."""
+    """Bars ``first`` .. ``last`` (exclusive) of a section; ``opens`` on the section's first row,
+    ``silent`` where a lead-in has no chord in it."""
 
     first: int
     last: int
     section: int
     opens: bool
     lead_in: bool = False
+    silent: bool = False
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,8 @@ def fold(song: Song, per_row: int = 4) -> list[Row]:
     rows: list[Row] = []
     lead = min(grid.lead_in, count - 1)
     if lead:
-        rows.append(Row(0, lead, 0, False, lead_in=True))
+        silent = all(song.chords[m.span].chord.is_none for bar in range(lead) for m in bar_marks(song, bar))
+        rows.append(Row(0, lead, 0, False, lead_in=True, silent=silent))
     first_opening = opening.pop(0, 0)
     if lead not in opening:
         opening[lead] = first_opening
@@ -83,6 +86,11 @@ def section_title(song: Song, index: int) -> tuple[str, str]:
         return name, ""
     number = song.pass_number(index)
     return name, f"{ORDINALS.get(number, f'{number}th')} time"
+
+
+def beats_text(count: int) -> str:
+    """``1 beat``, ``3 beats``."""
+    return f"{count} beat{'' if count == 1 else 's'}"
 
 
 def clock_text(seconds: float, tenths: bool = False) -> str:

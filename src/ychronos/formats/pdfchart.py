@@ -13,7 +13,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from ..chart.facts import facts, guidance
-from ..chart.rows import Row, bar_marks, clock_text, fold, section_title
+from ..chart.rows import Row, bar_marks, beats_text, clock_text, fold, section_title
 from ..song.model import Song
 from . import atomic
 
@@ -122,8 +122,9 @@ class _Page:
         for beat in range(bar.beats):
             at = x + 5 + inner * beat / bar.beats
             self.canvas.line(at, base, at, base + (5 if beat else 8))
-        if bar.odd or bar.meter != song.grid.usual_meter():
-            note = f"{bar.beats} beats" if bar.odd else str(bar.meter)
+        odd = song.grid.irregular(index)
+        if odd or bar.meter != song.grid.usual_meter():
+            note = beats_text(bar.beats) if odd else str(bar.meter)
             self.text(x + 5, base - 9, note, ITALIC, SMALL, QUIET)
         marks = bar_marks(song, index)
         for mark, following in zip(marks, [*marks[1:], None], strict=True):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from ..chart.facts import facts, guidance
-from ..chart.rows import Mark, bar_marks, clock_text, fold, section_title
+from ..chart.rows import Mark, bar_marks, beats_text, clock_text, fold, section_title
 from ..song.model import Song
 
 HELD, OFF_BEAT = ".", "&"
@@ -50,8 +50,8 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False) -> str:
         for bar in range(row.first, row.last):
             here = song.grid.bars[bar]
             note = ""
-            if here.odd and here.first == 1:
-                note = f"({here.beats} beats) "
+            if song.grid.irregular(bar):
+                note = f"({beats_text(here.beats)}) "
             elif here.meter != previous and here.first == 1:
                 note = f"({here.meter}) "
             previous = here.meter

@@ -86,6 +86,13 @@ class Grid:
         """The bar's number as counted: 1 for the first after the lead-in."""
         return index - self.lead_in + 1
 
+    def irregular(self, index: int) -> bool:
+        """Whether a reader must be told that this bar has more or fewer beats than its meter: a pick-up and
+        a last bar in which the record ends early are not meant."""
+        bar = self.bars[index]
+        runs_out = index == len(self.bars) - 1 and bar.beats < bar.meter.beats
+        return bar.odd and bar.first == 1 and not runs_out
+
     def beat_name(self, position: Position) -> str:
         """``bar 5, beat 3`` or ``bar 5, after beat 3``."""
         index = self.bar_at(position)
