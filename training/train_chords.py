@@ -96,6 +96,23 @@ def save(net: Net, path: Path) -> None:
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
 
+def load(path: Path) -> Net:
+    """A net with the weights of a file that ``save`` wrote, to go on training from."""
+    d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
+    net = Net()
+    state = {"fold": d["fold.weight"], "fold_bias": d["fold.bias"], "where": net.where}
+    for name in ("note", "chord", "bass", "notes", "none", "nobass"):
+        state[f"{name}.weight"], state[f"{name}.bias"] = d[f"{name}.weight"].T, d[f"{name}.bias"]
+    for i in range(BLOCKS):
+        state[f"time.{i}"], state[f"circle.{i}"], state[f"bias.{i}"] = (
+            d[f"block{i}.time"],
+            d[f"block{i}.circle"],
+            d[f"block{i}.bias"],
+        )
+    net.load_state_dict(state)
+    return net
+
+
 class Song:
     def __init__(self, path: Path) -> None:
         d = np.load(path)
@@ -172,13 +189,14 @@ def main() -> None:
     parser.add_argument("--steps", type=int, default=4000)
     parser.add_argument("--batch", type=int, default=8)
     parser.add_argument("--minutes", type=float, default=1e9, help="finish the schedule after so many minutes")
+    parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
     torch.manual_seed(2)
     torch.set_num_threads(1)
     rng = np.random.default_rng(2)
     songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
-    net = Net()
+    net = load(args.start) if args.start else Net()
     print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
     average = {k: v.clone() for k, v in net.state_dict().items()}
     optimiser = torch.optim.AdamW(net.parameters(), 3e-3, weight_decay=0.01)
@@ -219,7 +237,6 @@ def main() -> None:
             final = Net()
             final.load_state_dict(average)
             save(final, args.out)
-            torch.save(average, args.out.with_suffix(".pt"))
 
 
 if __name__ == "__main__":

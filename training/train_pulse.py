@@ -136,6 +136,21 @@ def save(net: Net, path: Path) -> None:
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
 
+def load(path: Path) -> Net:
+    """A net with the weights of a file that ``save`` wrote, to go on training from."""
+    d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
+    state = {"front.weight": d["front.weight"].permute(2, 1, 0), "front.bias": d["front.bias"]}
+    for i in range(BLOCKS):
+        state[f"blocks.{i}.0.weight"] = d[f"block{i}.weight"].permute(2, 1, 0)
+        state[f"blocks.{i}.0.bias"] = d[f"block{i}.bias"]
+        state[f"blocks.{i}.1.weight"] = d[f"block{i}.mix.weight"].T[:, :, None]
+        state[f"blocks.{i}.1.bias"] = d[f"block{i}.mix.bias"]
+    state["head.weight"], state["head.bias"] = d["head.weight"].T[:, :, None], d["head.bias"]
+    net = Net()
+    net.load_state_dict(state)
+    return net
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("features", nargs="+", type=Path)
@@ -144,7 +159,7 @@ def main() -> None:
     parser.add_argument(
         "--minutes", type=float, default=1e9, help="stop (with the schedule finished) after so many minutes"
     )
-    parser.add_argument("--start", type=Path, help="state (.pt) to go on from")
+    parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
     torch.manual_seed(1)
@@ -152,9 +167,7 @@ def main() -> None:
     rng = np.random.default_rng(1)
     songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
     print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
-    net = Net()
-    if args.start:
-        net.load_state_dict(torch.load(args.start))
+    net = load(args.start) if args.start else Net()
     print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
     average = {k: v.clone() for k, v in net.state_dict().items()}
     optimiser = torch.optim.AdamW(net.parameters(), 3e-3, weight_decay=0.01)
@@ -185,7 +198,6 @@ def main() -> None:
             final = Net()
             final.load_state_dict(average)
             save(final, args.out)
-            torch.save(average, args.out.with_suffix(".pt"))
 
 
 if __name__ == "__main__":

@@ -1,0 +1,50 @@
+"""The NumPy forward passes give what PyTorch gave for the shipped weights (``training/reference.py``)."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ychronos.analysis import chordnet, net, pulsenet
+from ychronos.analysis.spectra import Array
+
+STORED = Path(__file__).with_name("nets.npz")
+
+
+@pytest.fixture(scope="module")
+def stored() -> dict[str, Array]:
+    data = np.load(STORED)
+    return {name: data[name].astype(np.float32) for name in data.files}
+
+
+def test_pulse_net(stored: dict[str, Array]) -> None:
+    out = pulsenet.run(stored["bands"], stored["notes"])
+    expected = stored["pulse"]
+    split = 2 + pulsenet.PERIOD_CLASSES
+    assert np.abs(out.beat - net.sigmoid(expected[:, 0])).max() < 0.01
+    assert np.abs(out.bar - net.sigmoid(expected[:, 1])).max() < 0.01
+    assert np.abs(np.exp(out.period) - np.exp(net.log_softmax(expected[:, 2:split]))).max() < 0.01
+    assert np.abs(np.exp(out.meter) - np.exp(net.log_softmax(expected[:, split:]))).max() < 0.01
+
+
+def test_chord_net(stored: dict[str, Array]) -> None:
+    out = chordnet.run(stored["pitch"])
+    assert np.abs(np.exp(out.chord) - np.exp(net.log_softmax(stored["chord"]))).max() < 0.01
+    assert np.abs(np.exp(out.bass) - np.exp(net.log_softmax(stored["bass"]))).max() < 0.01
+    assert np.abs(out.notes - stored["heard"]).max() < 0.05 * np.abs(stored["heard"]).max()
+
+
+@pytest.mark.parametrize("length", [1, 3, 40])
+@pytest.mark.parametrize("dilation", [1, 4, 64])
+def test_convolution_against_a_plain_loop(length: int, dilation: int) -> None:
+    rng = np.random.default_rng(length)
+    x, kernel, bias = rng.normal(size=(length, 2)), rng.normal(size=(3, 2, 5)), rng.normal(size=5)
+    expected = np.tile(bias, (length, 1))
+    for t in range(length):
+        for tap in range(3):
+            source = t + (tap - 1) * dilation
+            if 0 <= source < length:
+                expected[t] += x[source] @ kernel[tap]
+    assert net.conv(x.astype(np.float32), kernel.astype(np.float32), bias, dilation) == pytest.approx(expected, abs=1e-4)
