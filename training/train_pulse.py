@@ -165,7 +165,8 @@ def main() -> None:
     torch.manual_seed(1)
     torch.set_num_threads(1)
     rng = np.random.default_rng(1)
-    songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
+    known = {p: Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))}
+    songs = list(known.values())
     print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
     net = load(args.start) if args.start else Net()
     print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
@@ -179,6 +180,11 @@ def main() -> None:
         share = max(step / args.steps, (time.time() - begin) / 60 / args.minutes)
         for group in optimiser.param_groups:
             group["lr"] = 3e-3 * min(1, step / 100) * 0.5 * (1 + np.cos(np.pi * min(1, share)))
+        if step % 200 == 0:  # songs that were made meanwhile
+            for path in (p for folder in args.features for p in sorted(folder.glob("*.npz"))):
+                if path not in known and time.time() - path.stat().st_mtime > 5:
+                    known[path] = Song(path)
+            songs = list(known.values())
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
         x, t, p, m, inside = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         loss, parts = loss_of(net(x), t, p, m, inside.float())
@@ -192,7 +198,7 @@ def main() -> None:
         running = 0.98 * running + 0.02 * np.array(parts)
         if step % 100 == 0 or share >= 1:
             print(
-                f"{step} {time.time() - begin:.0f} s  beat {running[0]:.4f} bar {running[1]:.4f} period {running[2]:.3f} meter {running[3]:.3f}",
+                f"{step} ({len(songs)} songs) {time.time() - begin:.0f} s  beat {running[0]:.4f} bar {running[1]:.4f} period {running[2]:.3f} meter {running[3]:.3f}",
                 flush=True,
             )
             final = Net()

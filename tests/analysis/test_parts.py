@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.analysis.synth import RATE, band, pluck
-from ychronos.analysis import bars, chordnet, harmony, keys, notes, pulse, sections, spectra, tuning
+from ychronos.analysis import bars, chordnet, count, harmony, keys, notes, pulse, sections, spectra, tuning
 from ychronos.analysis.evidence import Evidence, cached, keep
 from ychronos.analysis.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
 from ychronos.theory.chord import NO_CHORD, Chord, parse_chord
@@ -107,7 +107,7 @@ def test_beats_follow_a_slowing_band() -> None:
 
 @pytest.mark.parametrize(("per_bar", "meter"), [(3, 1), (4, 2), (5, 3), (2, 6), (7, 10)])
 def test_bars_and_meter(per_bar: int, meter: int) -> None:
-    beats = 0.7 + np.arange(per_bar * 10) * 0.5
+    beats = 0.7 + np.arange(per_bar * 10) * (0.24 if METERS[meter][2] else 0.5)
     decided = bars.decide(pulse_evidence(beats, per_bar, beats[-1] + 2, meter), beats)
     assert list(decided.position) == [i % per_bar + 1 for i in range(len(beats))]
     assert set(decided.meter) == {meter}
@@ -132,8 +132,76 @@ def test_a_short_bar_is_found() -> None:
 def test_stated_ones_are_obeyed(ones: set[int]) -> None:
     beats = 0.7 + np.arange(40) * 0.5
     spaced = [b for b in ones if all(abs(b - o) > 1 for o in ones if o != b)]
-    decided = bars.decide(pulse_evidence(beats, 4, 22.0), beats, spaced)
+    decided = bars.decide(pulse_evidence(beats, 4, 22.0), beats, None, bars.Fixed(ones=frozenset(spaced)))
     assert all(decided.position[b] == 1 for b in spaced)
+
+
+def test_a_stated_meter_and_a_stated_length_are_obeyed() -> None:
+    beats = 0.7 + np.arange(48) * 0.5
+    evidence = pulse_evidence(beats, 4, 26.0)
+    three = bars.decide(evidence, beats, None, bars.Fixed(ones=frozenset({24}), meters=((24, 48, 1),)))
+    assert list(three.position[24:36]) == [1, 2, 3] * 4
+    assert set(three.meter[:20]) == {2}
+    five = bars.decide(evidence, beats, None, bars.Fixed(frozenset({8, 13}), frozenset(range(9, 13))))
+    assert list(five.position[8:14]) == [1, 2, 3, 4, 5, 1]
+
+
+def test_chords_that_change_tell_where_one_is() -> None:
+    """The net hears no bar lines at all; chords change every third beat."""
+    beats = 0.7 + np.arange(36) * 0.6
+    silent = pulse_evidence(beats, 3, 24.0, 1)
+    flat = PulseEvidence(silent.beat, np.full_like(silent.bar, 0.2), silent.period, np.full_like(silent.meter, -2.5))
+    frames = int(24 * spectra.PITCH_RATE)
+    names = ["C", "F", "Am", "G"]
+    at = np.clip(((np.arange(frames) / spectra.PITCH_RATE - beats[0] - 0.6) // 1.8).astype(int), -1, 11) + 1
+    whole = harmony_evidence(names, 1)
+    pick = at % 4
+    changes = bars.ChordChanges(chordnet.HarmonyEvidence(whole.chord[pick], whole.bass[pick], whole.notes[pick]))
+    decided = bars.decide(flat, beats, changes)
+    assert list(decided.position[1:31]) == [1, 2, 3] * 10
+    assert changes.at(beats, 1)[1] > 5 * changes.at(beats, 1)[2]
+
+
+# ---------------------------------------------------------------- the count
+
+
+def test_the_level_with_the_bar_lines_wins_over_its_double() -> None:
+    """Off-beats are heard as loudly as beats, but bars of four begin on every fourth beat only."""
+    beats = 0.7 + np.arange(80) * 0.62
+    both = np.sort(np.concatenate([beats, beats + 0.31]))
+    loud = pulse_evidence(both, 8, 52.0, 2)
+    ones = pulse_evidence(beats, 4, 52.0, 2)
+    tempo = pulse_evidence(beats, 4, 52.0, 2)
+    found = count.decide(PulseEvidence(0.9 * loud.beat, ones.bar, tempo.period, ones.meter), None)
+    assert count.tempo_of(found.times) == pytest.approx(60 / 0.62, rel=0.03)
+    assert np.abs(beats[:, None] - found.times[None]).min(1).max() < 0.05
+    starts = found.times[found.bars.position == 1]
+    assert np.abs(starts[:, None] - beats[::4][None]).min(1).max() < 0.05
+    assert found.levels[0][1] >= found.levels[-1][1]
+    assert sum(share for _, share in found.levels) == pytest.approx(1)
+
+
+@given(st.integers(8, 60), st.integers(2, 3))
+def test_candidates_are_distinct(number: int, factor: int) -> None:
+    fine = np.arange(number * factor) * 0.3
+    found = count.candidates([fine, fine[::factor], fine[1::factor] + 0.01])
+    for i, a in enumerate(found):
+        assert 60 / 400 <= np.diff(a).min()
+        for b in found[:i]:
+            shared = (np.abs(a[:, None] - b[None]).min(1) < 0.05).mean()
+            assert abs(len(a) - len(b)) > 5 or shared < 0.95
+
+
+def test_stated_beats_and_gaps_are_obeyed() -> None:
+    beats = 0.7 + np.arange(40) * 0.5
+    evidence = pulse_evidence(beats, 4, 22.0)
+    moved = pulse.beats(evidence, fixed=pulse.Fixed(beats=(5.45,)))
+    assert np.abs(moved - 5.45).min() == 0
+    assert not any(5.1 < t < 5.4 or 5.5 < t < 5.75 for t in moved), "no other beat crowds the stated one"
+    slow = pulse.beats(evidence, fixed=pulse.Fixed(beats=(5.2, 6.2, 7.2), gaps=((5.2, 6.2), (6.2, 7.2))))
+    assert [t for t in slow if 5.1 < t < 7.3] == pytest.approx([5.2, 6.2, 7.2], abs=0.001)
+    inside = slow[(slow > 0.6) & (slow < 20.3)]
+    assert np.abs(inside[:, None] - beats[None]).min(1).max() < 0.05
 
 
 # ---------------------------------------------------------------- harmony

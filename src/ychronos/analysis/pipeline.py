@@ -19,10 +19,9 @@ from ..song.edits import snap_sections
 from ..song.grid import Bar, Grid, Position
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
 from ..theory.chord import Chord
-from . import bars, harmony, keys, pulse, sections
+from . import bars, count, harmony, keys, sections
 from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
 
-FIRST_BEAT_FLOOR, LAST_BEAT_FLOOR = 0.2, 0.08  # activation that a first and a last beat must have
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
 DECIDING = 0.8  # share of the progress bar that gathering evidence takes
 
@@ -95,7 +94,10 @@ def redecide(song: Song, evidence: Evidence, bar_lines: bool = False) -> Song:
     grid = song.grid
     if bar_lines:
         ones = [start for _, start, bar in grid.walk() if bar.stated]
-        grid = _grid_of(evidence, np.array(grid.times[:-1]), grid.times[-1], ones)
+        times = np.array(grid.times[:-1])
+        changes = bars.ChordChanges(evidence.harmony())
+        decided = bars.decide(evidence.pulse(), times, changes, bars.Fixed(ones=frozenset(ones)))
+        grid = _grid_of(decided, times, grid.times[-1], ones)
         song = replace(song, grid=grid, sections=snap_sections(song.sections, grid), checked=frozenset())
     song = replace(song, chords=decide_chords(evidence, grid, song.chords))
     if bar_lines:
@@ -112,23 +114,17 @@ def redecide(song: Song, evidence: Evidence, bar_lines: bool = False) -> Song:
 
 def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None) -> Grid:
     """Beats and bars of the part of the record in which somebody plays."""
-    pulse_evidence = evidence.pulse()
-    times = pulse.beats(pulse_evidence, tick)
-    strength = bars.at_beats(pulse_evidence.beat, times, 3)
     loud = evidence.bands.astype(np.float32).sum(1)
-    sounding = bars.at_beats(loud > SOUND_FLOOR * np.percentile(loud, 90), times, 5) > 0
-    good_first = np.flatnonzero((strength > FIRST_BEAT_FLOOR) & sounding)
-    good_last = np.flatnonzero((strength > LAST_BEAT_FLOOR) & sounding)
-    if len(good_first) and len(good_last) and good_last[-1] - good_first[0] >= 2:
-        times = times[good_first[0] : good_last[-1] + 1]
+    sounding = loud > SOUND_FLOOR * np.percentile(loud, 90)
+    found = count.decide(evidence.pulse(), bars.ChordChanges(evidence.harmony()), sounding, tick)
+    times = found.times
     if len(times) < 3:
         raise AnalysisError("No count can be found in this recording: hardly anything in it repeats in time.")
     end = times[-1] + float(np.median(np.diff(times[-5:])))
-    return _grid_of(evidence, times, end)
+    return _grid_of(found.bars, times, end)
 
 
-def _grid_of(evidence: Evidence, times: bars.Floats, end: float, ones: Collection[int] = ()) -> Grid:
-    decided = bars.decide(evidence.pulse(), times, ones)
+def _grid_of(decided: bars.Bars, times: bars.Floats, end: float, ones: Collection[int] = ()) -> Grid:
     starts = [0, *(i for i in range(1, len(times)) if decided.position[i] == 1)]
     stated = set(ones)
     made: list[Bar] = []

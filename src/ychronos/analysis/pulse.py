@@ -1,16 +1,18 @@
-"""Beats: when to tap.
+"""Beats: when one would tap, at each of the speeds one could tap.
 
-Method: a hidden Markov model whose state is the tempo and the place within the beat (the bar pointer of
-Whiteley, Cemgil and Godsill, ISMIR 2006, in the efficient form of Krebs, Böck and Widmer, ISMIR 2015): the
-place advances one frame at a time, the tempo may change when a beat is reached, more rarely the more it
-changes. Observations are the net's beat activation and its opinion of how long a beat is. The most
-probable path gives the beats; each is then moved to the centre of its activation peak.
-Conventions: evidence at 50 frames a second, beat times in seconds.
+Method: a semi-Markov chain over beats, the exact equivalent of the bar-pointer state space (Whiteley, Cemgil
+and Godsill, ISMIR 2006; Krebs, Böck and Widmer, ISMIR 2015) without its waiting states: a beat at a frame
+follows one an interval earlier, the interval changes at a cost, frames between beats must be quiet, and the
+net's opinion of the beat's length counts all along. Intervals are searched in octave-wide windows at once, so
+that each metrical level has its best path; which level people would count is decided in ``count``.
+Stated beats are hard constraints: no interval reaches over one.
+Conventions: evidence at 50 frames a second, times in seconds.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,69 +21,183 @@ from .pulsenet import PulseEvidence, period_class
 from .spectra import BAND_RATE
 
 SHORTEST, LONGEST = 8, 78  # frames: 375 to 38 beats per minute
-STEADINESS = 70.0  # cost of a tempo change, per natural log of its ratio
-PERIOD_WEIGHT = 0.06  # of the net's opinion of the period, per frame
+WINDOWS = ((8, 16), (12, 24), (18, 36), (27, 54), (40, 78))
+STEADINESS = 70.0  # cost of a change of the interval, per natural log of its ratio
+PERIOD_WEIGHT = 0.06  # of the net's opinion of the interval, per frame
 FLOOR = 0.008  # no activation says never
+NEVER = -1e9
+_CHUNK = 4096  # frames whose interval costs are held at a time
 Times = NDArray[np.float64]
 
 
-def beats(evidence: PulseEvidence, tick: Callable[[float], None] = lambda _: None) -> Times:
-    """Beat times in seconds of the most probable path; all of the record is covered."""
-    periods = np.arange(SHORTEST, LONGEST + 1)
-    starts = np.concatenate([[0], np.cumsum(periods)[:-1]])
-    ends = starts + periods - 1
-    tempo_cost = STEADINESS * np.abs(np.log(periods[:, None] / periods[None, :]))
-    tempo_change = -tempo_cost - np.log(np.exp(-tempo_cost).sum(1, keepdims=True))
-    # the place in the beat that each state stands for, as distance in frames from the beat
-    place = np.concatenate([np.arange(p) for p in periods])
-    length = np.repeat(periods, periods)
-    distance = np.minimum(place, length - place)
-    hit, near = distance == 0, distance == 1
+@dataclass(frozen=True)
+class Fixed:
+    """What is stated about beats: ``beats`` are times (s) at which one is; between the two times of each of
+    ``gaps`` there is none."""
 
-    beat = np.clip(evidence.beat, FLOOR, 1 - FLOOR)
-    log_beat, log_rest = np.log(beat), np.log1p(-beat)
-    classes = np.clip([period_class(60 * BAND_RATE / p) for p in periods], 0, evidence.period.shape[1] - 1)
-    low = np.minimum(np.floor(classes).astype(int), evidence.period.shape[1] - 2)
-    part = (classes - low).astype(np.float32)
-    opinion = PERIOD_WEIGHT * (evidence.period[:, low] * (1 - part) + evidence.period[:, low + 1] * part)
+    beats: tuple[float, ...] = ()
+    gaps: tuple[tuple[float, float], ...] = ()
 
-    count = len(beat)
-    came_from = np.zeros((count, len(periods)), np.uint8)
-    index = np.arange(len(periods))
-    score = np.repeat(-np.log(periods), periods).astype(np.float64)
-    observed = np.empty_like(score)
-    moved = np.empty_like(score)
-    for t in range(count):
-        arriving = score[ends][:, None] + tempo_change
-        best = arriving.argmax(0)
-        came_from[t] = best
-        moved[1:] = score[:-1]
-        moved[starts] = arriving[best, index]
-        observed[:] = log_rest[t]
-        observed[near] = 0.5 * log_rest[t]
-        observed[hit] = log_beat[t]
-        observed += np.repeat(opinion[t], periods)
-        np.add(moved, observed, out=score)
-        if t % 500 == 0:
-            score -= score.max()
-            tick(t / count)
-    state = int(score.argmax())
-    tempo = int(np.searchsorted(starts, state, "right") - 1)
-    t, place_now = count - 1, state - int(starts[tempo])
+
+@dataclass(frozen=True)
+class Track:
+    """Beat times (s) of the best path within a window of intervals, and its log likelihood against silence."""
+
+    times: Times
+    score: float
+
+
+def beats(evidence: PulseEvidence, shortest: int = SHORTEST, longest: int = LONGEST, fixed: Fixed = Fixed()) -> Times:
+    """Beat times of the best path with intervals in one range of frames; all of the record is covered."""
+    return tracks(evidence, ((shortest, longest),), fixed)[0].times
+
+
+def tracks(
+    evidence: PulseEvidence,
+    windows: Sequence[tuple[int, int]] = WINDOWS,
+    fixed: Fixed = Fixed(),
+    tick: Callable[[float], None] = lambda _: None,
+) -> list[Track]:
+    """The best path in each window of intervals (frames, both ends included)."""
+    count, number = len(evidence.beat), len(windows)
+    width = max(last - first + 1 for first, last in windows)
+    periods = np.array([[first + i for i in range(width)] for first, _ in windows])
+    valid = periods <= np.array([last for _, last in windows])[:, None]
+    periods = np.where(valid, periods, np.array([last for _, last in windows])[:, None])
+    cost = STEADINESS * np.abs(np.log(periods[:, :, None] / periods[:, None, :]))
+    weight = np.exp(-cost) * valid[:, None, :] * valid[:, :, None]
+    # change[w, p, q]: from interval q to interval p
+    with np.errstate(divide="ignore"):
+        change = np.log(weight / np.maximum(weight.sum(2, keepdims=True), 1e-300)).transpose(0, 2, 1)
+    change = np.maximum(change, NEVER).copy()
+
+    beat = np.clip(evidence.beat.astype(np.float64), FLOOR, 1 - FLOOR)
+    hit, rest = np.log(beat), np.log1p(-beat)
+    stated, ban = _frames(fixed, count)
+    hit[ban] = NEVER
+    hit[stated] = np.maximum(hit[stated], -1.0)
+    last_stated = np.full(count, -LONGEST * 4)  # the last stated beat before each frame
+    before = np.zeros(count, bool)
+    before[stated[stated < count]] = True
+    where = np.where(before, np.arange(count), -LONGEST * 4)
+    last_stated[1:] = np.maximum.accumulate(where)[:-1]
+
+    flat = periods.ravel()
+    reach = int(flat.max())
+    first = np.log(1.0 / flat) + np.where(valid.ravel(), 0, NEVER)
+    ring = np.full((reach + 1, flat.size), NEVER)  # by frame modulo: best score after a beat there, next interval p
+    columns = np.arange(flat.size)
+    back = np.zeros((count, flat.size), np.uint8)
+    shape = periods.shape
+    closing: list[NDArray[np.float64]] = []
+    quiet = np.concatenate([[0.0], np.cumsum(rest)])  # quiet[t]: silence of frames before t
+    which = np.arange(number)[:, None]
+    index = np.arange(width)[None]
+    for begin in range(0, count, _CHUNK):
+        stop = min(count, begin + _CHUNK)
+        spans = _interval_costs(evidence, rest, quiet, flat, begin, stop)
+        for t in range(begin, stop):
+            best = ring[(t - flat) % (reach + 1), columns]
+            if t < reach:
+                best = np.where(t < flat, first, best)
+            score = best + spans[t - begin]
+            if last_stated[t] > t - reach:
+                score[flat > t - last_stated[t]] = NEVER
+            score += hit[t]
+            arriving = score.reshape(number, 1, width) + change
+            source = arriving.argmax(2)
+            back[t] = source.ravel()
+            ring[t % (reach + 1)] = arriving[which, index, source].ravel()
+        tick(stop / count)
+    closing = [ring[t % (reach + 1)] for t in range(max(0, count - reach), count)]
+    return [
+        _trace(evidence, fixed, w, shape, periods, back, closing, quiet, last_stated, stated) for w in range(number)
+    ]
+
+
+def _frames(fixed: Fixed, count: int) -> tuple[NDArray[np.int_], NDArray[np.bool_]]:
+    """Frames of stated beats, and where no beat may be."""
+    frame = np.round(np.array(fixed.beats, float) * BAND_RATE).astype(int)
+    frame = np.unique(frame[(frame >= 0) & (frame < count)])
+    ban = np.zeros(count, bool)
+    for start, end in fixed.gaps:
+        a, b = round(start * BAND_RATE), round(end * BAND_RATE)
+        ban[max(0, a + 1) : max(0, b)] = True
+    ban[frame] = False
+    return frame, ban
+
+
+def _interval_costs(
+    evidence: PulseEvidence,
+    rest: NDArray[np.float64],
+    quiet: NDArray[np.float64],
+    flat: NDArray[np.int_],
+    begin: int,
+    stop: int,
+) -> NDArray[np.float64]:
+    """(stop - begin, intervals): what the frames between two beats say, for intervals that end at each frame."""
+    reach = int(flat.max())
+    low = max(0, begin - reach)
+    classes = np.clip([period_class(60 * BAND_RATE / p) for p in flat], 0, evidence.period.shape[1] - 1)
+    left = np.minimum(np.floor(classes).astype(int), evidence.period.shape[1] - 2)
+    part = classes - left
+    opinion = evidence.period[low:stop].astype(np.float64)
+    summed = np.concatenate([np.zeros((1, opinion.shape[1])), np.cumsum(opinion, axis=0)])
+    t = np.arange(begin, stop)
+    start = np.maximum(t[:, None] - flat, -1)  # the beat before, or the record's edge
+    since = np.maximum(start, low - 1) + 1 - low
+    upto = (t + 1 - low)[:, None]
+    period = (summed[upto, left] - summed[since, left]) * (1 - part)
+    period += (summed[upto, left + 1] - summed[since, left + 1]) * part
+    out = PERIOD_WEIGHT * period + quiet[t][:, None] - quiet[start + 1]
+    # frames next to a beat are half a beat themselves
+    out -= 0.5 * np.where(t > 0, rest[np.maximum(t - 1, 0)], 0)[:, None]
+    after = np.minimum(start + 1, len(rest) - 1)
+    out -= 0.5 * np.where((start >= 0) & (start + 1 < t[:, None]), rest[after], 0)
+    return np.asarray(out)
+
+
+def _trace(
+    evidence: PulseEvidence,
+    fixed: Fixed,
+    window: int,
+    shape: tuple[int, ...],
+    periods: NDArray[np.int_],
+    back: NDArray[np.uint8],
+    closing: list[NDArray[np.float64]],
+    quiet: NDArray[np.float64],
+    last_stated: NDArray[np.int_],
+    stated: NDArray[np.int_],
+) -> Track:
+    count, width = len(back), shape[1]
+    part = slice(window * width, (window + 1) * width)
+    best, t, p = -np.inf, -1, 0
+    for k, row in enumerate(closing):
+        frame = count - len(closing) + k
+        # the next beat would come after the end
+        ahead = np.where(periods[window] + frame >= count, row[part], -np.inf) + quiet[count] - quiet[frame + 1]
+        if len(stated) and stated[-1] > frame:
+            continue
+        if ahead.max() > best:
+            best, t, p = float(ahead.max()), frame, int(ahead.argmax())
     found: list[int] = []
-    while t - place_now >= 0:
-        found.append(t - place_now)
-        previous = int(came_from[t - place_now, tempo])
-        t, tempo = t - place_now - 1, previous
-        place_now = int(periods[tempo]) - 1
-    return _sharpen(np.array(found[::-1]), evidence)
+    while t >= 0:
+        found.append(t)
+        p = int(back[t, window * width + p])
+        t -= int(periods[window, p])
+    return Track(_sharpen(np.array(found[::-1], int), evidence, fixed), best - float(quiet[count]))
 
 
-def _sharpen(frames: NDArray[np.int_], evidence: PulseEvidence) -> Times:
-    """Beat frames moved to the centre of gravity of the activation around them, in seconds."""
-    padded = np.pad(evidence.beat, 3)
+def _sharpen(frames: NDArray[np.int_], evidence: PulseEvidence, fixed: Fixed) -> Times:
+    """Beat frames moved to the centre of gravity of the activation around them, in seconds; stated beats
+    keep their time."""
+    padded = np.pad(evidence.beat.astype(np.float64), 3)
     reach = np.arange(-2, 3)
     around = padded[frames[:, None] + 3 + reach] ** 2
     shift = (around * reach).sum(1) / (around.sum(1) + 1e-3)
-    times = np.maximum.accumulate((frames + shift) / BAND_RATE)
-    return np.asarray(np.unique(times))
+    times = (frames + shift) / BAND_RATE
+    for beat in fixed.beats:
+        i = int(np.abs(frames - beat * BAND_RATE).argmin())
+        if abs(frames[i] - beat * BAND_RATE) <= 1:
+            times[i] = beat
+    return np.asarray(np.unique(np.maximum.accumulate(times)))
