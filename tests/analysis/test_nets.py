@@ -47,4 +47,6 @@ def test_convolution_against_a_plain_loop(length: int, dilation: int) -> None:
             source = t + (tap - 1) * dilation
             if 0 <= source < length:
                 expected[t] += x[source] @ kernel[tap]
-    assert net.conv(x.astype(np.float32), kernel.astype(np.float32), bias, dilation) == pytest.approx(expected, abs=1e-4)
+    assert net.conv(x.astype(np.float32), kernel.astype(np.float32), bias, dilation) == pytest.approx(
+        expected, abs=1e-4
+    )

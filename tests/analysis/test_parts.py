@@ -186,7 +186,7 @@ def test_candidates_are_distinct(number: int, factor: int) -> None:
     fine = np.arange(number * factor) * 0.3
     found = count.candidates([fine, fine[::factor], fine[1::factor] + 0.01])
     for i, a in enumerate(found):
-        assert 60 / 400 <= np.diff(a).min()
+        assert np.diff(a).min() >= 60 / 400
         for b in found[:i]:
             shared = (np.abs(a[:, None] - b[None]).min(1) < 0.05).mean()
             assert abs(len(a) - len(b)) > 5 or shared < 0.95

@@ -16,7 +16,7 @@ from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import AnalysisError, Evidence, gather
 from ychronos.audio import recording
 from ychronos.audio.decode import Cancelled
-from ychronos.song import edits
+from ychronos.song import counting, edits
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord, parse_harte
 
@@ -152,10 +152,10 @@ def test_stated_facts_survive_deciding_again(ferry: tuple[Song, Evidence]) -> No
     song, _ = edits.state_chord(song, Fraction(9, 2), Fraction(13, 2), strange)
     song, _ = edits.mark_unsure(song, 8, True, "why")
     song, _ = edits.rename_section(song, 1, "Strophe")
-    song, _ = edits.one_is_here(song, 14)
+    song, _ = counting.one_is_here(song, 14)
     marked = song.chords[8].start
-    for bar_lines in (False, True):
-        new = pipeline.redecide(song, evidence, bar_lines)
+    for what in ("chords", "bars"):
+        new = pipeline.redecide(song, evidence, what)
         index = new.chord_index(Fraction(9, 2))
         assert new.chords[index].chord == strange
         assert new.chord_range(index) == (Fraction(9, 2), Fraction(13, 2))
@@ -164,6 +164,35 @@ def test_stated_facts_survive_deciding_again(ferry: tuple[Song, Evidence]) -> No
         assert new.grid.bars[new.grid.bar_at(14)].stated
         assert new.grid.times == song.grid.times
         assert not any(s.unsure for s in new.chords) or new.chords[new.chord_index(marked)].unsure
+
+
+def test_stated_beats_bars_and_meters_hold_and_the_rest_follows(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    grid = song.grid
+    beat = grid.starts[6] + 1
+    song, _ = counting.move_beat(song, beat, grid.times[beat] + 0.11)
+    song, _ = counting.set_length(song, 9, 5)
+    moved, five = song.grid.times[beat], song.grid.clock(song.grid.starts[9])
+    new = pipeline.redecide(song, evidence, "beats")
+    assert moved in new.grid.times
+    assert {new.grid.times[b] for b in new.grid.stated_beats} == {moved}
+    odd = new.grid.bars[new.grid.bar_at(round(new.grid.position(five)))]
+    assert odd.beats == 5
+    assert odd.length_stated
+    assert len(new.grid.times) == pytest.approx(len(grid.times), abs=2)
+    assert f_measure(np.array(grid.times), np.array(new.grid.times), 0.03) > 0.96
+
+
+def test_taps_at_half_speed_bring_the_whole_song_to_half_speed(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    ones = [song.grid.times[i] for i in range(16, 32, 2)]
+    tapped, _ = counting.tap(song, ones)
+    new = pipeline.redecide(tapped, evidence, "beats")
+    assert new.grid.tempo() == pytest.approx(song.grid.tempo() / 2, rel=0.05)
+    assert set(ones) <= set(new.grid.times)
+    chosen = [t for t in new.grid.times[:-1] if not ones[0] - 1 < t < ones[-1] + 1]
+    on_old_beats = [min(abs(t - o) for o in song.grid.times) < 0.07 for t in chosen]
+    assert sum(on_old_beats) > 0.95 * len(chosen)
 
 
 def test_deciding_again_without_news_changes_nothing(ferry: tuple[Song, Evidence]) -> None:

@@ -14,7 +14,7 @@ from tests.conftest import make_song
 from ychronos.chart.facts import count_text, facts, guidance, tuning_text
 from ychronos.chart.rows import bar_marks, beats_text, clock_text, fold, section_title
 from ychronos.formats import jams, pdfchart, textchart
-from ychronos.song import edits
+from ychronos.song import counting, edits
 from ychronos.theory.chord import parse_chord
 
 
@@ -55,8 +55,8 @@ def test_text_chart_reads_like_a_chart() -> None:
 
 
 def test_odd_bars_and_doubts_are_said() -> None:
-    song, _ = edits.one_is_here(make_song(), 2)
-    song, _ = edits.one_is_here(song, 9)
+    song, _ = counting.one_is_here(make_song(), 2)
+    song, _ = counting.one_is_here(song, 9)
     song, _ = edits.mark_unsure(song, 1, True)
     text = textchart.render(song)
     assert "(3 beats)" in text
@@ -94,7 +94,7 @@ def test_facts_in_words() -> None:
     assert tuning_text(0.4) == "in tune (A = 440)"
     assert "443.1 Hz" in guidance(song)
     assert "concert pitch" in guidance(replace(song, ground=replace(song.ground, cents=1.0)))
-    shifted = edits.one_is_here(edits.one_is_here(song, 2)[0], 9)[0]
+    shifted = counting.one_is_here(counting.one_is_here(song, 2)[0], 9)[0]
     assert shifted.grid.bars[-1].odd
     assert count_text(shifted) == "4/4, 120 · 1 odd bar", "a record that ends within a bar makes no odd bar"
     assert section_title(song, 0) == ("Verse", "")

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import make_song
 from ychronos.formats import atomic, project
-from ychronos.song import edits
+from ychronos.song import counting, edits
 from ychronos.song.model import Song, logged
 from ychronos.theory.chord import QUALITIES, Chord
 
@@ -25,7 +25,7 @@ def rich_song() -> Song:
     song, _ = edits.state_chord(song, Fraction(5, 2), Fraction(4), Chord(1, "7b9", 5))
     song, _ = edits.mark_unsure(song, 3, True, "“organ” hides it")
     song, _ = edits.accept_bars(song, [1, 2])
-    song, _ = edits.one_is_here(song, 9)
+    song, _ = counting.one_is_here(song, 9)
     song, _ = edits.rename_section(song, 0, "Strophe ♯1")
     return logged(song, "2026-01-02T03:04:05", "tried it")
 

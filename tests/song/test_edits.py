@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
-from ychronos.song import edits
+from ychronos.song import counting, edits
 from ychronos.song.history import History
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord
@@ -106,7 +106,7 @@ def test_sections_begin_and_join(song: Song) -> None:
 
 
 def test_one_is_here_moves_the_bar_lines(song: Song) -> None:
-    new, _ = edits.one_is_here(song, 2)
+    new, _ = counting.one_is_here(song, 2)
     assert new.grid.starts[:4] == (0, 2, 6, 10)
     assert new.grid.bars[0].first == 3, "the first bar became a pick-up"
     assert new.grid.number(1) == 1
@@ -120,7 +120,7 @@ def test_one_is_here_moves_the_bar_lines(song: Song) -> None:
 def test_stated_ones_all_hold(beats: list[int]) -> None:
     song = make_song()
     for beat in beats:
-        song, _ = edits.one_is_here(song, beat)
+        song, _ = counting.one_is_here(song, beat)
     for beat in beats:
         index = song.grid.bar_at(beat)
         assert song.grid.starts[index] == beat
@@ -129,11 +129,11 @@ def test_stated_ones_all_hold(beats: list[int]) -> None:
 
 
 def test_double_and_half_undo_each_other(song: Song) -> None:
-    double, _ = edits.double_tempo(song)
+    double, _ = counting.double_tempo(song)
     assert len(double.grid.bars) == 16
     assert double.grid.tempo() == pytest.approx(240)
     assert double.chords[1].start == 8
-    half, _ = edits.half_tempo(double)
+    half, _ = counting.half_tempo(double)
     assert half.grid.times == pytest.approx(song.grid.times)
     assert half.chords == song.chords
     assert half.sections == song.sections
@@ -142,7 +142,7 @@ def test_double_and_half_undo_each_other(song: Song) -> None:
 @given(st.integers(3, 9), st.integers(2, 7), st.integers(0, 1))
 def test_counting_differently_keeps_the_clock_of_chords(bars: int, beats: int, lead: int) -> None:
     song = make_song(bars=bars, beats=beats, lead=lead)
-    for change in (edits.double_tempo, edits.half_tempo):
+    for change in (counting.double_tempo, counting.half_tempo):
         new, _ = change(song)
         old_times = [song.grid.clock(s.start) for s in song.chords]
         new_times = [new.grid.clock(s.start) for s in new.chords]

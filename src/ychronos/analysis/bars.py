@@ -159,9 +159,7 @@ _LEAVING = np.where(_THERE, _LEAVING, -np.inf)
 _BETWEEN = np.where(np.eye(len(METERS), dtype=bool), 0.0, -CHANGE_COST)
 
 
-def decide(
-    evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None = None, fixed: Fixed = Fixed()
-) -> Bars:
+def decide(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None = None, fixed: Fixed = Fixed()) -> Bars:
     """Bars of a beat sequence with the probability of each bar line; needs at least two beats."""
     observed = observe(evidence, beats, changes, fixed)
     (path,) = best_paths([observed])

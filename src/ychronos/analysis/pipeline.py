@@ -10,21 +10,23 @@ from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
 from ..audio.decode import Cancelled
 from ..audio.recording import Recording
-from ..song.edits import snap_sections
-from ..song.grid import Bar, Grid, Position
+from ..song.grid import Grid, Position
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
+from ..song.regrid import by_clock, snap_sections
 from ..theory.chord import Chord
-from . import bars, count, harmony, keys, sections
+from . import bars, count, harmony, keys, regrid, sections
 from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
 
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
 DECIDING = 0.8  # share of the progress bar that gathering evidence takes
 
+What = Literal["beats", "bars", "chords"]
 OnResult = Callable[[Song], None]
 
 
@@ -86,27 +88,29 @@ def analyse(
     return song, evidence
 
 
-def redecide(song: Song, evidence: Evidence, bar_lines: bool = False) -> Song:
+def redecide(song: Song, evidence: Evidence, what: What = "chords") -> Song:
     """The song decided again around all that is stated in it.
 
-    With ``bar_lines`` the bar lines (on the same beats) are decided again too, stated ones fixed.
+    ``what`` is where to begin: "beats" finds beats, bar lines and all that follows, "bars" the bar lines on
+    the beats as they are, "chords" chords, keys and sections only.
     """
-    grid = song.grid
-    if bar_lines:
-        ones = [start for _, start, bar in grid.walk() if bar.stated]
-        times = np.array(grid.times[:-1])
+    if what != "chords":
+        pulse_evidence = evidence.pulse()
         changes = bars.ChordChanges(evidence.harmony())
-        decided = bars.decide(evidence.pulse(), times, changes, bars.Fixed(ones=frozenset(ones)))
-        grid = _grid_of(decided, times, grid.times[-1], ones)
-        song = replace(song, grid=grid, sections=snap_sections(song.sections, grid), checked=frozenset())
-    song = replace(song, chords=decide_chords(evidence, grid, song.chords))
-    if bar_lines:
-        song = _with_lead_in(song)
         grid = song.grid
+        times = regrid.beats_again(grid, pulse_evidence) if what == "beats" else np.array(grid.times[:-1])
+        end = grid.times[-1] if what == "bars" else _end_of(times)
+        new = regrid.bars_again(grid, times, end, pulse_evidence, changes)
+        if what == "beats":
+            song = by_clock(song, new)
+        else:
+            song = replace(song, grid=new, sections=snap_sections(song.sections, new), checked=frozenset())
+    song = replace(song, chords=decide_chords(evidence, song.grid, song.chords))
+    if what != "chords":
+        song = _with_lead_in(song)
     song = replace(song, keys=_keep_stated_keys(song.keys, decide_keys(song)))
     fixed = [s for s in song.sections if s.stated]
-    decided = decide_sections(evidence, grid, fixed)
-    return replace(song, sections=decided)
+    return replace(song, sections=decide_sections(evidence, song.grid, fixed))
 
 
 # ---------------------------------------------------------------- the grid
@@ -120,25 +124,12 @@ def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None
     times = found.times
     if len(times) < 3:
         raise AnalysisError("No count can be found in this recording: hardly anything in it repeats in time.")
-    end = times[-1] + float(np.median(np.diff(times[-5:])))
-    return _grid_of(found.bars, times, end)
+    return regrid.grid_of(found.bars, times, _end_of(times))
 
 
-def _grid_of(decided: bars.Bars, times: bars.Floats, end: float, ones: Collection[int] = ()) -> Grid:
-    starts = [0, *(i for i in range(1, len(times)) if decided.position[i] == 1)]
-    stated = set(ones)
-    made: list[Bar] = []
-    for start, stop in zip(starts, [*starts[1:], len(times)], strict=True):
-        made.append(
-            Bar(
-                meter=bars.meter_of(int(decided.meter[start])),
-                beats=stop - start,
-                first=int(decided.position[start]),
-                confidence=float(decided.one[start]),
-                stated=start in stated,
-            )
-        )
-    return Grid(tuple(made), (*map(float, times), float(end)), 1 if made[0].first > 1 else 0)
+def _end_of(times: bars.Floats) -> float:
+    """Where the last beat ends."""
+    return float(times[-1] + np.median(np.diff(times[-5:])))
 
 
 def _with_lead_in(song: Song) -> Song:

@@ -83,31 +83,32 @@ def tracks(
     last_stated[1:] = np.maximum.accumulate(where)[:-1]
 
     flat = periods.ravel()
-    reach = int(flat.max())
+    reach, size = int(flat.max()), flat.size
+    ring = np.full((reach + 1, size), NEVER)  # by frame modulo: best score after a beat there, next interval p
+    # where in the ring each interval's earlier beat is, for each frame modulo
+    source_of = ((np.arange(reach + 1)[:, None] - flat) % (reach + 1)) * size + np.arange(size)
     first = np.log(1.0 / flat) + np.where(valid.ravel(), 0, NEVER)
-    ring = np.full((reach + 1, flat.size), NEVER)  # by frame modulo: best score after a beat there, next interval p
-    columns = np.arange(flat.size)
-    back = np.zeros((count, flat.size), np.uint8)
+    back = np.zeros((count, size), np.uint8)
     shape = periods.shape
-    closing: list[NDArray[np.float64]] = []
     quiet = np.concatenate([[0.0], np.cumsum(rest)])  # quiet[t]: silence of frames before t
-    which = np.arange(number)[:, None]
-    index = np.arange(width)[None]
+    best = np.empty(size)
+    arriving = np.empty((number, width, width))
+    flat_ring, by_window = ring.reshape(-1), best.reshape(number, 1, width)
     for begin in range(0, count, _CHUNK):
         stop = min(count, begin + _CHUNK)
         spans = _interval_costs(evidence, rest, quiet, flat, begin, stop)
+        spans += hit[begin:stop, None]
+        if len(stated):
+            spans[flat[None] > (np.arange(begin, stop) - last_stated[begin:stop])[:, None]] += NEVER
         for t in range(begin, stop):
-            best = ring[(t - flat) % (reach + 1), columns]
+            slot = t % (reach + 1)
+            flat_ring.take(source_of[slot], out=best)
             if t < reach:
-                best = np.where(t < flat, first, best)
-            score = best + spans[t - begin]
-            if last_stated[t] > t - reach:
-                score[flat > t - last_stated[t]] = NEVER
-            score += hit[t]
-            arriving = score.reshape(number, 1, width) + change
-            source = arriving.argmax(2)
-            back[t] = source.ravel()
-            ring[t % (reach + 1)] = arriving[which, index, source].ravel()
+                best[:] = np.where(t < flat, first, best)
+            best += spans[t - begin]
+            np.add(by_window, change, out=arriving)
+            back[t] = arriving.argmax(2).reshape(-1)
+            ring[slot] = arriving.max(2).reshape(-1)
         tick(stop / count)
     closing = [ring[t % (reach + 1)] for t in range(max(0, count - reach), count)]
     return [

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from .. import __version__
 from ..formats import atomic, jams, pdfchart, project, textchart
-from ..song import edits
+from ..song import counting, edits
 from .player import level_to_gain
 from .theme import Theme
 
@@ -237,15 +237,15 @@ def one_is_here(w: Window) -> None:
     if caret.denominator != 1:
         w.notice.say("The caret is between two beats; put it on a beat to say that one is there.", error=False)
         return
-    d.edit(lambda song: edits.one_is_here(song, int(caret)), decide="bars")
+    d.edit(lambda song: counting.one_is_here(song, int(caret)), decide="bars")
 
 
 def half_tempo(w: Window) -> None:
-    w.document.edit(edits.half_tempo, decide="chords")
+    w.document.edit(counting.half_tempo, decide="chords")
 
 
 def double_tempo(w: Window) -> None:
-    w.document.edit(edits.double_tempo, decide="chords")
+    w.document.edit(counting.double_tempo, decide="chords")
 
 
 def rename_section(w: Window) -> None:

@@ -117,8 +117,8 @@ class Document(QObject):
 
     # ------------------------------------------------------------ edits
 
-    def edit(self, make: Callable[[Song], edits.Edited], decide: str = "") -> bool:
-        """Apply an edit; ``decide`` is "" or what is decided again around it ("chords", "bars")."""
+    def edit(self, make: Callable[[Song], edits.Edited], decide: pipeline.What | None = None) -> bool:
+        """Apply an edit; ``decide`` is from where on the rest is decided again around it."""
         song = self.song
         if song is None:
             return False
@@ -134,15 +134,15 @@ class Document(QObject):
         self.dirty_changed.emit()
         self.said.emit(sentence[:1].upper() + sentence[1:])
         if decide and self.evidence is not None:
-            self._redecide(new, decide == "bars")
+            self._redecide(new, decide)
         return True
 
-    def _redecide(self, song: Song, bar_lines: bool) -> None:
+    def _redecide(self, song: Song, what: pipeline.What) -> None:
         """Decide the rest again beside the window; the result replaces the present state if it still is
         the present one, so that one undo takes back both."""
         evidence = self.evidence
         assert evidence is not None
-        job = Job(lambda _: pipeline.redecide(song, evidence, bar_lines), self)
+        job = Job(lambda _: pipeline.redecide(song, evidence, what), self)
 
         def done(result: object) -> None:
             if self.song is song and isinstance(result, Song) and result != song:

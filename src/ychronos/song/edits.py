@@ -9,15 +9,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
-from typing import TypeVar
 
 from ..theory.chord import Chord
 from ..theory.key import Key
-from .grid import Bar, Grid, Position
+from .grid import Position
 from .model import ChordSpan, KeySpan, Section, Song
 
 Edited = tuple[Song, str]
-_Span = TypeVar("_Span", ChordSpan, KeySpan)
 
 
 class EditError(ValueError):
@@ -133,124 +131,3 @@ def rename_song(song: Song, title: str, artist: str) -> Edited:
     if not title:
         raise EditError("A song needs a title.")
     return replace(song, title=title, artist=" ".join(artist.split())), f"the song is “{title}”"
-
-
-# ---------------------------------------------------------------- the count
-
-
-def one_is_here(song: Song, beat: int) -> Edited:
-    """State a bar line at a beat. Bar lines on either side, up to the nearest stated ones, follow it in the
-    usual meter; what is left over becomes a short bar."""
-    grid = song.grid
-    if not 0 <= beat < grid.beat_count:
-        raise EditError("There is no beat at this place.")
-    stated = sorted({s for _, s, b in grid.walk() if b.stated} | {beat})
-    place = stated.index(beat)
-    begin = stated[place - 1] if place else 0
-    end = stated[place + 1] if place + 1 < len(stated) else grid.beat_count
-    meter = grid.bars[grid.bar_at(beat)].meter
-    per_bar = meter.beats
-
-    def bars_between(first: int, last: int, from_end: bool) -> list[Bar]:
-        whole, rest = divmod(last - first, per_bar)
-        bars = [Bar(meter, per_bar)] * whole
-        if not rest:
-            return bars
-        if from_end:  # counted back from a bar line: the rest comes first, as a pick-up or a short bar
-            return [Bar(meter, rest, per_bar - rest + 1 if first == 0 else 1), *bars]
-        return [*bars, Bar(meter, rest)]
-
-    kept_before = [b for _, s, b in grid.walk() if s < begin]
-    kept_after = [b for _, s, b in grid.walk() if s >= end]
-    before = bars_between(begin, beat, from_end=True)
-    after = bars_between(beat, end, from_end=False)
-    if before and begin in stated:
-        before[0] = replace(before[0], stated=True, first=1)
-    after[0] = replace(after[0], stated=True)
-    bars = (*kept_before, *before, *after, *kept_after)
-    lead_in = 1 if bars[0].first > 1 else 0
-    return on_new_bars(song, grid.with_bars(bars, lead_in)), f"one is at {grid.clock(beat):.2f} s"
-
-
-def on_new_bars(song: Song, grid: Grid) -> Song:
-    """The song on the same beats with other bar lines; sections move to the nearest bar line."""
-    return replace(song, grid=grid, sections=snap_sections(song.sections, grid), checked=frozenset())
-
-
-def snap_sections(sections: Iterable[Section], grid: Grid) -> tuple[Section, ...]:
-    """Sections moved to the nearest bar lines; of two on one line the stated one, else the later, stays."""
-    lines = grid.starts[:-1]
-    by_line: dict[int, Section] = {}
-    for section in sections:
-        line = min(lines, key=lambda s: (abs(s - section.start), s))
-        if line in by_line and by_line[line].stated and not section.stated:
-            continue
-        by_line[line] = section
-    first = min(by_line)
-    by_line.setdefault(0, by_line.pop(first))
-    return tuple(replace(by_line[s], start=Fraction(s)) for s in sorted(by_line))
-
-
-def double_tempo(song: Song) -> Edited:
-    """Count twice as fast: each bar becomes two of the same meter."""
-    grid = song.grid
-    times: list[float] = []
-    for a, b in zip(grid.times, grid.times[1:], strict=False):
-        times += [a, (a + b) / 2]
-    times.append(grid.times[-1])
-    bars: list[Bar] = []
-    for bar in grid.bars:
-        per_bar = bar.meter.beats
-        whole, rest = divmod(2 * bar.beats, per_bar)
-        new = [Bar(bar.meter, per_bar, confidence=bar.confidence) for _ in range(whole)]
-        if rest:
-            pick_up = Bar(bar.meter, rest, per_bar - rest + 1 if bar.first > 1 else 1, bar.confidence)
-            new = [pick_up, *new] if bar.first > 1 else [*new, pick_up]
-        new[0] = replace(new[0], stated=bar.stated)
-        bars += new
-    lead = 1 if bars[0].first > 1 else 0
-    return _rescaled(song, Grid(tuple(bars), tuple(times), lead), Fraction(2)), "counted twice as fast"
-
-
-def half_tempo(song: Song) -> Edited:
-    """Count half as fast: two bars of the same meter become one. Beats on the ones stay."""
-    grid = song.grid
-    if grid.beat_count < 4:
-        raise EditError("There are too few beats to count half as fast.")
-    anchor = grid.starts[grid.lead_in] if grid.lead_in < len(grid.bars) else 0
-    first = anchor % 2  # a beat that is left over at the front is dropped into the lead-in
-    kept = list(range(first, grid.beat_count, 2))
-    times = [grid.times[i] for i in kept]
-    last_gap = times[-1] - times[-2]
-    times.append(max(grid.times[-1], times[-1] + 0.5 * last_gap))
-    meter = grid.usual_meter()
-    lead_beats = (anchor - first) // 2
-    bars: list[Bar] = []
-    if lead_beats:
-        whole, rest = divmod(lead_beats, meter.beats)
-        bars += [Bar(meter, rest, meter.beats - rest + 1)] if rest else []
-        bars += [Bar(meter, meter.beats)] * whole
-    lead = len(bars)
-    whole, rest = divmod(len(kept) - lead_beats, meter.beats)
-    bars += [Bar(meter, meter.beats)] * whole + ([Bar(meter, rest)] if rest else [])
-    return _rescaled(song, Grid(tuple(bars), tuple(times), lead), Fraction(1, 2), first), "counted half as fast"
-
-
-def _rescaled(song: Song, grid: Grid, factor: Fraction, dropped: int = 0) -> Song:
-    """The song on a grid with ``factor`` times the beats, ``dropped`` old beats missing at the front."""
-
-    def move(position: Position) -> Position:
-        return max(Fraction(0), (position - dropped) * factor)
-
-    def moved(spans: tuple[_Span, ...]) -> tuple[_Span, ...]:
-        out: dict[Position, _Span] = {}
-        for span in spans:
-            start = move(span.start)
-            if start < grid.end:
-                out[start] = replace(span, start=start)
-        return tuple(out[s] for s in sorted(out))
-
-    sections = snap_sections((replace(s, start=move(s.start)) for s in song.sections), grid)
-    return replace(
-        song, grid=grid, chords=moved(song.chords), keys=moved(song.keys), sections=sections, checked=frozenset()
-    )

@@ -24,7 +24,8 @@ class Bar:
     """One bar.
 
     ``beats`` are the counted beats that are there, ``first`` the number of the first of them (above 1 in a
-    pick-up); ``stated`` means that the user said "one is here".
+    pick-up), ``grouping`` how they are grouped (2+2+3), empty where that is plain. What the user said:
+    ``stated`` "one is here", ``length_stated`` "this bar has so many beats", ``meter_stated`` its meter.
     """
 
     meter: Meter
@@ -32,10 +33,15 @@ class Bar:
     first: int = 1
     confidence: float = 1.0
     stated: bool = False
+    length_stated: bool = False
+    meter_stated: bool = False
+    grouping: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
         if self.beats < 1:
             raise ValueError("a bar has at least one beat")
+        if self.grouping and (min(self.grouping) < 1 or sum(self.grouping) != self.beats):
+            raise ValueError(f"{'+'.join(map(str, self.grouping))} does not make {self.beats} beats")
 
     @property
     def odd(self) -> bool:
@@ -46,11 +52,13 @@ class Bar:
 @dataclass(frozen=True)
 class Grid:
     """Bars in order and the clock times of all beats, and of the end: ``times`` has one more entry than
-    there are beats. ``lead_in`` bars at the start (pick-up, count-in) carry numbers below 1."""
+    there are beats. ``lead_in`` bars at the start (pick-up, count-in) carry numbers below 1; ``stated_beats``
+    are the indexes of beats whose time the user stated."""
 
     bars: tuple[Bar, ...]
     times: tuple[float, ...]
     lead_in: int = 0
+    stated_beats: frozenset[int] = frozenset()
 
     def __post_init__(self) -> None:
         if not self.bars:
@@ -61,6 +69,8 @@ class Grid:
             raise ValueError("beat times must rise")
         if not 0 <= self.lead_in <= len(self.bars):
             raise ValueError("more lead-in bars than bars")
+        if self.stated_beats and not 0 <= min(self.stated_beats) <= max(self.stated_beats) < self.beat_count:
+            raise ValueError("a stated beat lies outside the grid")
 
     @cached_property
     def starts(self) -> tuple[int, ...]:

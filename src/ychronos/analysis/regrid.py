@@ -1,0 +1,104 @@
+"""Beats and bar lines decided again around what is stated about them.
+
+Facts of a ``Grid`` (stated beats, bar lines, lengths, meters) become hard constraints of ``pulse`` and
+``bars``; facts on other beats than the old ones are carried over by the clock.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..song.grid import Bar, Grid
+from ..song.regrid import nearest_beat
+from . import bars, count, pulse
+from .pulsenet import PulseEvidence, period_class
+from .spectra import BAND_RATE
+
+SLOWER, FASTER = 1.28, 0.78  # how far from the usual one intervals may be; farther is another level
+LOYALTY = 1.2  # spread of intervals around the usual one, in the net's classes of tempo (6 % each)
+MATCH = 0.15  # seconds within which a bar line is carried over to a new beat
+
+
+def grid_of(decided: bars.Bars, times: bars.Floats, end: float) -> Grid:
+    """A grid from decided bars; ``end`` is where the last beat ends (s)."""
+    starts = [0, *(i for i in range(1, len(times)) if decided.position[i] == 1)]
+    made: list[Bar] = []
+    for start, stop in zip(starts, [*starts[1:], len(times)], strict=True):
+        made.append(
+            Bar(
+                meter=bars.meter_of(int(decided.meter[start])),
+                beats=stop - start,
+                first=int(decided.position[start]),
+                confidence=float(decided.one[start]),
+            )
+        )
+    return Grid(tuple(made), (*map(float, times), float(end)), 1 if made[0].first > 1 else 0)
+
+
+def beats_again(grid: Grid, evidence: PulseEvidence) -> pulse.Times:
+    """Beat times around the stated beats of a grid, at the speed it counts in. Between two neighbouring
+    stated beats there is no other."""
+    said = sorted(grid.stated_beats)
+    pairs = [(grid.times[a], grid.times[b]) for a, b in zip(said, said[1:], strict=False) if b == a + 1]
+    gaps = np.diff(grid.times)
+    if len(pairs) >= 2:
+        gaps = np.array([b - a for a, b in pairs])
+    usual = float(np.median(gaps)) * BAND_RATE
+    shortest, longest = max(4, int(FASTER * usual)), min(200, int(np.ceil(SLOWER * usual)))
+    fixed = pulse.Fixed(tuple(grid.times[b] for b in said), tuple(pairs))
+    # the count that stands is a fact too: what the net thinks of the level does not matter any more
+    away = (np.arange(evidence.period.shape[1]) - period_class(60 * BAND_RATE / usual)) / LOYALTY
+    loyal = replace(evidence, period=np.tile(-0.5 * away.astype(np.float32) ** 2, (len(evidence.beat), 1)))
+    times = pulse.beats(loyal, shortest, longest, fixed)
+    kept = count.trimmed(times, evidence)
+    if said:  # stated beats are beats, however quiet
+        first, last = min(kept[0], grid.times[said[0]] - 0.01), max(kept[-1], grid.times[said[-1]] + 0.01)
+        kept = times[(times >= first) & (times <= last)]
+    return kept if len(kept) >= 3 else np.array(grid.times[:-1])
+
+
+def facts(grid: Grid, times: bars.Floats) -> bars.Fixed:
+    """What is stated about bars, on beats at ``times``."""
+    ones: set[int] = set()
+    others: set[int] = set()
+    meters: list[tuple[int, int, int]] = []
+    for _, start, bar in grid.walk():
+        stop = start + bar.beats
+        first, last = nearest_beat(times, grid.clock(start)), nearest_beat(times, grid.clock(stop))
+        if grid.clock(stop) > times[-1] + MATCH:
+            last = len(times)
+        if bar.stated and abs(times[first] - grid.clock(start)) < MATCH:
+            ones.add(first)
+        if bar.length_stated and last - first == bar.beats:
+            ones |= {first, last} if bar.first == 1 else {last}
+            others |= set(range(first + 1, last))
+        index = bars.meter_index(bar.meter)
+        if bar.meter_stated and index is not None:
+            meters.append((first, last, index))
+    ones.discard(len(times))
+    return bars.Fixed(frozenset(ones), frozenset(others - ones), tuple(meters))
+
+
+def bars_again(old: Grid, times: bars.Floats, end: float, evidence: PulseEvidence, changes: bars.ChordChanges) -> Grid:
+    """Bars on beats at ``times`` around what is stated in a grid; the facts stay marked as such."""
+    fixed = facts(old, times)
+    decided = grid_of(bars.decide(evidence, times, changes, fixed), times, end)
+    stated = {nearest_beat(times, old.clock(s)) for _, s, b in old.walk() if b.stated}
+    by_start = {nearest_beat(times, old.clock(s)): b for _, s, b in old.walk()}
+    made: list[Bar] = []
+    for _, start, bar in decided.walk():
+        before = by_start.get(start)
+        same = before is not None and before.beats == bar.beats
+        made.append(
+            replace(
+                bar,
+                stated=start in stated & fixed.ones,
+                length_stated=same and before is not None and before.length_stated,
+                meter_stated=any(first <= start < last for first, last, _ in fixed.meters),
+                grouping=before.grouping if same and before is not None else (),
+            )
+        )
+    said = frozenset(nearest_beat(times, old.times[b]) for b in old.stated_beats)
+    return replace(decided, bars=tuple(made), stated_beats=said)

@@ -1,0 +1,335 @@
+"""What a user can say about the count: beats, bar lines, meters, tempo.
+
+Small functions like those of ``edits``: each returns the new song and a sentence. What is said becomes a
+fact (``Grid.stated_beats``, ``Bar.stated``, ``length_stated``, ``meter_stated``); around it this module lays
+plain bars, and the analysis decides the rest again from its evidence when there is some.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from fractions import Fraction
+from statistics import median
+
+from ..theory.meter import Meter
+from .edits import Edited, EditError
+from .grid import Bar, Grid
+from .model import Song
+from .regrid import bars_by_clock, by_clock, nearest_beat, on_new_bars
+
+CLOSEST = 0.08  # seconds that two beats are apart at least
+LEVELS = (Fraction(1, 3), Fraction(1, 2), Fraction(2, 3), Fraction(3, 2), Fraction(2), Fraction(3))
+FEWEST_TAPS = 3
+
+
+# ---------------------------------------------------------------- bar lines
+
+
+def _borders(grid: Grid) -> list[int]:
+    """Beats at which bar lines stand fast: stated ones, and both ends of bars whose length is stated."""
+    fast = {0, grid.beat_count}
+    for _, start, bar in grid.walk():
+        if bar.stated or bar.length_stated:
+            fast.add(start)
+        if bar.length_stated:
+            fast.add(start + bar.beats)
+    return sorted(fast)
+
+
+def _laid(meter: Meter, first: int, last: int, from_end: bool = False, pick_up: bool = False) -> list[Bar]:
+    """Plain bars over beats first .. last; what is left over is a short bar at the far end, or a pick-up."""
+    whole, rest = divmod(last - first, meter.beats)
+    bars = [Bar(meter, meter.beats)] * whole
+    if not rest:
+        return bars
+    if from_end:
+        return [Bar(meter, rest, meter.beats - rest + 1 if pick_up else 1), *bars]
+    return [*bars, Bar(meter, rest)]
+
+
+def _kept(grid: Grid, first: int, last: int) -> list[Bar]:
+    return [b for _, s, b in grid.walk() if first <= s < last]
+
+
+def _with_bars(song: Song, bars: Sequence[Bar], lead_in: int | None = None) -> Song:
+    lead = (1 if bars[0].first > 1 else 0) if lead_in is None else lead_in
+    return on_new_bars(song, replace(song.grid, bars=tuple(bars), lead_in=lead))
+
+
+def one_is_here(song: Song, beat: int) -> Edited:
+    """State a bar line at a beat. Bar lines on either side, up to the nearest stated ones, follow it in the
+    usual meter; what is left over becomes a short bar."""
+    grid = song.grid
+    if not 0 <= beat < grid.beat_count:
+        raise EditError("There is no beat at this place.")
+    inside = grid.bars[grid.bar_at(beat)]
+    if inside.length_stated and grid.starts[grid.bar_at(beat)] != beat:  # the newer word holds
+        loose = replace(inside, length_stated=False)
+        grid = replace(grid, bars=tuple(loose if b is inside else b for b in grid.bars))
+    borders = [b for b in _borders(grid) if b != beat]
+    begin = max((b for b in borders if b < beat), default=0)
+    end = min(b for b in borders if b > beat)
+    meter = inside.meter
+    before = _laid(meter, begin, beat, from_end=True, pick_up=begin == 0)
+    after = _laid(meter, beat, end)
+    at_begin = grid.bars[grid.bar_at(begin)]
+    if before and at_begin.stated and grid.starts[grid.bar_at(begin)] == begin:
+        before[0] = replace(before[0], stated=True, first=1)
+    after[0] = replace(after[0], stated=True)
+    bars = [*_kept(grid, 0, begin), *before, *after, *_kept(grid, end, grid.beat_count)]
+    return _with_bars(song, bars), f"one is at {grid.clock(beat):.2f} s"
+
+
+def shift_ones(song: Song, by: int) -> Edited:
+    """All bar lines a beat later (``by`` 1) or earlier (-1)."""
+    grid = song.grid
+    # the grid's first beat is a bar line only where it is a one
+    lines = grid.starts[:-1] if grid.bars[0].first == 1 else grid.starts[1:-1]
+    starts = sorted({0, *(s + by for s in lines if 0 < s + by < grid.beat_count)})
+    bars: list[Bar] = []
+    for start, stop in zip(starts, [*starts[1:], grid.beat_count], strict=True):
+        meter = grid.bars[grid.bar_at(max(0, start - by))].meter
+        count = stop - start
+        pick_up = start == 0 and count < meter.beats
+        bars.append(Bar(meter, count, meter.beats - count + 1 if pick_up else 1))
+    first = 1 if bars[0].first > 1 and len(bars) > 1 else 0
+    bars[first] = replace(bars[first], stated=True)
+    return _with_bars(song, bars), f"ones a beat {'later' if by > 0 else 'earlier'}"
+
+
+def split_bar(song: Song, beat: int) -> Edited:
+    """Two bars from one: a bar line at a beat inside it; other bars stay."""
+    grid = song.grid
+    index = grid.bar_at(beat)
+    start, bar = grid.starts[index], grid.bars[index]
+    if not start < beat < start + bar.beats:
+        raise EditError("Put the caret on a beat inside the bar, where its second half begins.")
+    left = replace(bar, beats=beat - start, length_stated=True, grouping=())
+    right = replace(bar, beats=start + bar.beats - beat, first=1, stated=True, length_stated=True, grouping=())
+    bars = [*grid.bars[:index], left, right, *grid.bars[index + 1 :]]
+    return _with_bars(song, bars, _moved_lead(grid, index, 1)), f"bar {grid.number(index)} split"
+
+
+def _moved_lead(grid: Grid, index: int, by: int) -> int:
+    return grid.lead_in + by if index < grid.lead_in else grid.lead_in
+
+
+def join_bars(song: Song, first: int, last: int) -> Edited:
+    """One bar from several."""
+    grid = song.grid
+    if last <= first:
+        first, last = first, first + 1
+    if last >= len(grid.bars):
+        raise EditError("There is no bar after this one to join it with.")
+    beats = sum(b.beats for b in grid.bars[first : last + 1])
+    if beats > 32:
+        raise EditError("A bar can have 32 beats at most.")
+    joined = replace(grid.bars[first], beats=beats, length_stated=True, grouping=())
+    bars = [*grid.bars[:first], joined, *grid.bars[last + 1 :]]
+    lead = min(grid.lead_in, first) if first < grid.lead_in else grid.lead_in
+    return _with_bars(song, bars, lead), f"bars {grid.number(first)} to {grid.number(last)} joined"
+
+
+def set_length(song: Song, index: int, beats: int) -> Edited:
+    """This bar has so many beats; bars after it, up to the next stated one, follow."""
+    grid = song.grid
+    start, bar = grid.starts[index], grid.bars[index]
+    if not 1 <= beats <= 32:
+        raise EditError("A bar has 1 to 32 beats.")
+    end = min((b for b in _borders(grid) if b >= start + beats), default=None)
+    if end is None:
+        raise EditError(f"Only {grid.beat_count - start} beats are left here.")
+    first = bar.meter.beats - beats + 1 if bar.first > 1 and beats < bar.meter.beats else 1
+    stated = Bar(bar.meter, beats, first, 1.0, stated=True, length_stated=True)
+    bars = [*grid.bars[:index], stated, *_laid(bar.meter, start + beats, end), *_kept(grid, end, grid.beat_count)]
+    return _with_bars(song, bars, min(grid.lead_in, len(bars) - 1)), f"bar {grid.number(index)} has {beats} beats"
+
+
+def set_meter(song: Song, first: int, last: int, meter: Meter) -> Edited:
+    """The meter of bars ``first`` .. ``last``. Where it counts other beats (6/8 for 3/4) each bar keeps its
+    place in time and gets the new meter's beats; else its beats stay and bar lines follow."""
+    grid = song.grid
+    begin, end = grid.starts[first], grid.starts[last + 1]
+    old = grid.bars[first].meter
+    sentence = f"bars {grid.number(first)} to {grid.number(last)} are in {meter}"
+    same_beats = meter.compound == old.compound and (meter.denominator == 8) == (old.denominator == 8)
+    if same_beats:
+        laid = [replace(b, meter_stated=True) for b in _laid(meter, begin, end)]
+        if grid.bars[first].first > 1:
+            laid[0] = replace(laid[0], first=max(1, meter.beats - laid[0].beats + 1))
+        else:
+            laid[0] = replace(laid[0], stated=True)
+        bars = [*grid.bars[:first], *laid, *grid.bars[last + 1 :]]
+        return _with_bars(song, bars, min(grid.lead_in, len(bars) - 1)), sentence
+    times: list[float] = []
+    bars = []
+    for i, start, bar in grid.walk():
+        count = bar.beats
+        if first <= i <= last:
+            count = max(1, round(bar.beats * meter.beats / bar.meter.beats))
+            number = meter.beats - count + 1 if bar.first > 1 else 1
+            bars.append(Bar(meter, count, max(1, number), bar.confidence, bar.stated, meter_stated=True))
+        else:
+            bars.append(bar)
+        times += [grid.clock(start + bar.beats * k / count) for k in range(count)]
+    said = {grid.times[b] for b in grid.stated_beats if not begin <= b < end}
+    made = Grid(tuple(bars), (*times, grid.times[-1]), grid.lead_in)
+    made = replace(made, stated_beats=frozenset(nearest_beat(times, s) for s in said))
+    return by_clock(song, made), sentence
+
+
+def set_grouping(song: Song, first: int, last: int, grouping: tuple[int, ...]) -> Edited:
+    """How the beats of bars are grouped, as 2+2+3; bars with another number of beats are left as they are."""
+    grid = song.grid
+    fitting = [i for i in range(first, last + 1) if grid.bars[i].beats == sum(grouping)]
+    if not fitting:
+        words = "+".join(map(str, grouping))
+        raise EditError(f"{words} makes {sum(grouping)} beats; no selected bar has so many.")
+    bars = tuple(replace(b, grouping=grouping) if i in fitting else b for i, b in enumerate(grid.bars))
+    return replace(song, grid=replace(grid, bars=bars)), f"grouped {'+'.join(map(str, grouping))}"
+
+
+# ---------------------------------------------------------------- beats
+
+
+def move_beat(song: Song, beat: int, seconds: float) -> Edited:
+    """State when a beat is; what stands on it moves along."""
+    grid = song.grid
+    if not 0 <= beat < grid.beat_count:
+        raise EditError("There is no beat at this place.")
+    low = grid.times[beat - 1] + CLOSEST if beat else 0.0
+    high = grid.times[beat + 1] - CLOSEST
+    if high <= low:
+        raise EditError("There is no room between the beats beside it.")
+    times = list(grid.times)
+    times[beat] = min(max(seconds, low), high)
+    new = replace(grid, times=tuple(times), stated_beats=grid.stated_beats | {beat})
+    return replace(song, grid=new), f"beat at {times[beat]:.2f} s"
+
+
+def insert_beat(song: Song, beat: int) -> Edited:
+    """A beat more, halfway between a beat and the next; the bar gets longer."""
+    grid = song.grid
+    if not 0 <= beat < grid.beat_count:
+        raise EditError("There is no beat at this place.")
+    a, b = grid.times[beat], grid.times[beat + 1]
+    if b - a < 2 * CLOSEST:
+        raise EditError("The beats are too close here for one more between them.")
+    times = (*grid.times[: beat + 1], (a + b) / 2, *grid.times[beat + 1 :])
+    index = grid.bar_at(beat)
+    bar = grid.bars[index]
+    longer = replace(bar, beats=bar.beats + 1, first=max(1, bar.first - 1), length_stated=True, grouping=())
+    said = frozenset(s + (s > beat) for s in grid.stated_beats)
+    new = Grid((*grid.bars[:index], longer, *grid.bars[index + 1 :]), times, grid.lead_in, said)
+    return by_clock(song, new), f"a beat more in bar {grid.number(index)}"
+
+
+def remove_beat(song: Song, beat: int) -> Edited:
+    """A beat less; the bar gets shorter."""
+    grid = song.grid
+    if grid.beat_count < 3:
+        raise EditError("A song keeps at least two beats.")
+    if not 0 <= beat < grid.beat_count:
+        raise EditError("There is no beat at this place.")
+    times = (*grid.times[:beat], *grid.times[beat + 1 :])
+    index = grid.bar_at(beat)
+    bar = grid.bars[index]
+    bars = list(grid.bars)
+    lead = grid.lead_in
+    if bar.beats == 1:
+        del bars[index]
+        lead -= index < lead
+    else:
+        number = bar.first + 1 if bar.first > 1 else 1
+        bars[index] = replace(bar, beats=bar.beats - 1, first=number, length_stated=index > 0, grouping=())
+    said = frozenset(s - (s > beat) for s in grid.stated_beats if s != beat)
+    return by_clock(song, Grid(tuple(bars), times, lead, said)), f"a beat less in bar {grid.number(index)}"
+
+
+def lengthen_pick_up(song: Song) -> Edited:
+    """One beat more before the first, as long as the first is."""
+    grid = song.grid
+    start = grid.times[0] - (grid.times[1] - grid.times[0])
+    if start < 0:
+        raise EditError("The record begins here; there is no room for another beat.")
+    bar = grid.bars[0]
+    if bar.first > 1:
+        bars: tuple[Bar, ...] = (replace(bar, beats=bar.beats + 1, first=bar.first - 1), *grid.bars[1:])
+        lead = grid.lead_in
+    else:
+        bars, lead = (Bar(bar.meter, 1, bar.meter.beats), *grid.bars), grid.lead_in + 1
+    said = frozenset({0, *(s + 1 for s in grid.stated_beats)})
+    new = by_clock(song, Grid(bars, (start, *grid.times), lead, said))
+    return new, f"the count begins at {start:.2f} s"
+
+
+# ---------------------------------------------------------------- tempo
+
+
+def recount(song: Song, factor: Fraction) -> Song:
+    """The song counted ``factor`` times as fast, on beats spaced evenly between the old ones; the beat that
+    bar one begins on stays a beat, and bars keep their number of beats."""
+    grid = song.grid
+    lead = grid.lead_in if grid.lead_in < len(grid.bars) else 0
+    anchor = grid.starts[lead]
+    step = 1 / factor
+    before = int(anchor / step)
+    after = -int(-(grid.end - anchor) // step)
+    if before + after < 3:
+        raise EditError("There are too few beats to count so slowly.")
+    places = [anchor + step * k for k in range(-before, after)]
+    times = [grid.clock(p) for p in places]
+    end = max(grid.times[-1], times[-1] + CLOSEST)
+    meter = grid.usual_meter()
+    bars = _laid(meter, 0, before, from_end=True, pick_up=True) + _laid(meter, before, len(times))
+    lead_in = len(_laid(meter, 0, before, from_end=True, pick_up=True))
+    return by_clock(song, Grid(tuple(bars), (*times, end), lead_in))
+
+
+def double_tempo(song: Song) -> Edited:
+    """Count twice as fast: each bar becomes two of the same meter."""
+    return recount(song, Fraction(2)), "counted twice as fast"
+
+
+def half_tempo(song: Song) -> Edited:
+    """Count half as fast: two bars of the same meter become one. Beats on the ones stay."""
+    if song.grid.beat_count < 4:
+        raise EditError("There are too few beats to count half as fast.")
+    return recount(song, Fraction(1, 2)), "counted half as fast"
+
+
+def set_tempo(song: Song, tempo: float) -> Edited:
+    """State the tempo in counted beats a minute; the analysis finds the beats again near it."""
+    now = song.grid.tempo()
+    if not 20 <= tempo <= 480:
+        raise EditError("A tempo lies between 20 and 480 beats a minute.")
+    ratio = tempo / now
+    near = min(LEVELS, key=lambda level: abs(float(level) / ratio - 1))
+    if abs(ratio - 1) < 0.04:
+        raise EditError(f"The count is {now:.0f} a minute already.")
+    factor = near if abs(float(near) / ratio - 1) < 0.12 else Fraction(ratio).limit_denominator(24)
+    return recount(song, factor), f"the tempo is {tempo:.0f}"
+
+
+def tap(song: Song, taps: Sequence[float]) -> Edited:
+    """Beats where they were tapped (times of the record); the rest follows their tempo."""
+    taps = sorted(taps)
+    if len(taps) < FEWEST_TAPS:
+        raise EditError(f"Tap at least {FEWEST_TAPS} beats in a row.")
+    gaps = [b - a for a, b in zip(taps, taps[1:], strict=False)]
+    usual = median(gaps)
+    if min(gaps) < 0.6 * usual or max(gaps) > 1.6 * usual or usual < 0.12:
+        raise EditError("These taps are too uneven to be beats; nothing was changed.")
+    first, last = song.grid.position(taps[0]), song.grid.position(taps[-1])
+    ratio = (len(taps) - 1) / max(last - first, 0.01)
+    level = min((*LEVELS, Fraction(1)), key=lambda f: abs(float(f) / ratio - 1))
+    if level != 1:
+        song = recount(song, level)
+    grid = song.grid
+    outside = [t for t in grid.times[:-1] if t < taps[0] - 0.5 * usual or t > taps[-1] + 0.5 * usual]
+    times = sorted([*outside, *taps])
+    end = max(grid.times[-1], times[-1] + usual)
+    said = [grid.times[b] for b in grid.stated_beats if grid.times[b] in outside]
+    new = by_clock(song, bars_by_clock(grid, [*times, end], [*said, *taps]))
+    return new, f"{len(taps)} beats tapped, {60 / usual:.0f} a minute"
