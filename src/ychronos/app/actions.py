@@ -52,6 +52,7 @@ def has_sound(w: Window) -> bool:
 def table() -> list[Entry]:
     """All actions in menu order."""
     from . import commands as do
+    from . import countcommands as count
 
     f, e, c, s, li, v, h = MENUS
     return [
@@ -74,15 +75,30 @@ def table() -> list[Entry]:
         Entry("next_doubt", e, "Next doubt", ("F8",), "Go to the next chord in doubt", do.next_doubt, has_song, line=True),
         Entry("analyse", e, "Analyse again", ("Ctrl+R",), "Decide again all that is not stated", do.analyse_again, has_sound),
         Entry("name_song", e, "Title and performers…", (), "Name the song and who plays it", do.name_song, has_song),
-        Entry("one_here", c, "One is here", ("1",), "State a bar line at the caret; other bar lines follow", do.one_is_here, has_song, context=True),
-        Entry("half", c, "Count half as fast", ("Ctrl+Down",), "Two bars become one", do.half_tempo, has_song),
-        Entry("double", c, "Count twice as fast", ("Ctrl+Up",), "Each bar becomes two", do.double_tempo, has_song),
+        Entry("one_here", c, "One is here", ("1",), "State a bar line at the caret; other bar lines follow", count.one_is_here, has_song, context=True),
+        Entry("ones_later", c, "Ones a beat later", ("Ctrl+Alt+Right",), "Move all bar lines a beat later", lambda w: count.shift_ones(w, 1), has_song),
+        Entry("ones_earlier", c, "Ones a beat earlier", ("Ctrl+Alt+Left",), "Move all bar lines a beat earlier", lambda w: count.shift_ones(w, -1), has_song),
+        Entry("bar_length", c, "Beats in this bar…", ("Ctrl+B",), "State how many beats the bar has; later bars follow", count.set_length, has_song, context=True, line=True),
+        Entry("meter", c, "Meter…", ("M",), "State the meter of the selected bars, or of the song when one bar is selected", count.set_meter, has_song, context=True),
+        Entry("grouping", c, "Grouping…", (), "Say how the beats of a bar are grouped, as 2+2+3", count.set_grouping, has_song),
+        Entry("split", c, "Split the bar here", ("|",), "Two bars from one, at the caret", count.split_bar, has_song, context=True),
+        Entry("join_bars", c, "Join bars", ("J",), "One bar from the selected ones, or from this one and the next", count.join_bars, has_song),
+        Entry("insert_beat", c, "Insert a beat", ("Insert",), "One beat more after the caret", count.insert_beat, has_song, line=True),
+        Entry("remove_beat", c, "Remove the beat", ("Ctrl+Delete",), "Take the beat at the caret out of the count", count.remove_beat, has_song),
+        Entry("beat_earlier", c, "Beat a little earlier", ("Alt+,",), "Move the beat at the caret 10 ms earlier; it can be dragged in the sound too", lambda w: count.nudge_beat(w, -0.01), has_song),
+        Entry("beat_later", c, "Beat a little later", ("Alt+.",), "Move the beat at the caret 10 ms later; it can be dragged in the sound too", lambda w: count.nudge_beat(w, 0.01), has_song),
+        Entry("pick_up", c, "Lengthen the pick-up", (), "One beat more before the first", count.lengthen_pick_up, has_song),
+        Entry("tap", c, "Tap along", ("T",), "Tap T with the beat while the record plays; after a pause the taps are beats", count.tap, lambda w: has_song(w) and has_sound(w), line=True),
+        Entry("tempo", c, "Tempo…", ("Ctrl+T",), "State the tempo; beats are found again near it", count.set_tempo, has_song),
+        Entry("half", c, "Count half as fast", ("Ctrl+Down",), "Two bars become one", count.half_tempo, has_song),
+        Entry("double", c, "Count twice as fast", ("Ctrl+Up",), "Each bar becomes two", count.double_tempo, has_song),
         Entry("rename", s, "Rename the section…", ("R",), "Name the section at the caret, and its other passes", do.rename_section, has_song, context=True),
         Entry("begin_section", s, "A section begins here", ("S",), "Begin a section at the bar of the caret", do.begin_section, has_song, context=True),
         Entry("join_section", s, "Join to the section before", ("Shift+S",), "Take the beginning of this section away", do.join_section, has_song),
         Entry("play", li, "Play or stop", ("Space",), "Play from the caret, or stop", do.play_stop, has_sound, context=True),
         Entry("resume", li, "Go on playing", ("Shift+Space",), "Play on from where it stopped", do.resume, has_sound),
         Entry("loop", li, "Loop the selected bars", ("L",), "Play the selected bars round and round, or stop looping", do.toggle_loop, lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: w.sheet.loop is not None),
+        Entry("click", li, "Click", ("K",), "Tick the beats and ones under the record", count.toggle_click, has_sound, checked=lambda w: w.clicking),
         Entry("louder", li, "Louder", ("+", "="), "Raise the level", lambda w: do.change_level(w, 5), has_sound, line=True),
         Entry("softer", li, "Softer", ("-",), "Lower the level", lambda w: do.change_level(w, -5), has_sound),
         Entry("lift_cap", li, "Lift the level cap", (), "Allow the full level; long listening at high level harms hearing", do.toggle_cap, always, checked=lambda w: w.cap_lifted),

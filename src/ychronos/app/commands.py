@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from .. import __version__
 from ..formats import atomic, jams, pdfchart, project, textchart
-from ..song import counting, edits
+from ..song import edits
 from .player import level_to_gain
 from .theme import Theme
 
@@ -228,24 +228,7 @@ def name_song(w: Window) -> None:
         w.document.edit(lambda s: edits.rename_song(s, title, artist))
 
 
-# ---------------------------------------------------------------- count and sections
-
-
-def one_is_here(w: Window) -> None:
-    d = w.document
-    caret = d.selection.caret
-    if caret.denominator != 1:
-        w.notice.say("The caret is between two beats; put it on a beat to say that one is there.", error=False)
-        return
-    d.edit(lambda song: counting.one_is_here(song, int(caret)), decide="bars")
-
-
-def half_tempo(w: Window) -> None:
-    w.document.edit(counting.half_tempo, decide="chords")
-
-
-def double_tempo(w: Window) -> None:
-    w.document.edit(counting.double_tempo, decide="chords")
+# ---------------------------------------------------------------- sections
 
 
 def rename_section(w: Window) -> None:

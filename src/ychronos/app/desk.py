@@ -32,6 +32,7 @@ class Desk(QFrame):
     play_pressed = Signal()
     loop_pressed = Signal()
     level_moved = Signal(float)
+    click_pressed = Signal()
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -51,6 +52,11 @@ class Desk(QFrame):
         self.loop.setCheckable(True)
         self.loop.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.loop.clicked.connect(self.loop_pressed)
+        self.click = QPushButton("Click")
+        self.click.setCheckable(True)
+        self.click.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.click.setToolTip("Tick the beats and ones under the record (K)")
+        self.click.clicked.connect(self.click_pressed)
         self.level = QSlider(Qt.Orientation.Horizontal)
         self.level.setRange(0, 100)
         self.level.setFixedWidth(170)
@@ -74,6 +80,7 @@ class Desk(QFrame):
         layout.addWidget(self.play)
         layout.addLayout(where, 3)
         layout.addWidget(self.loop)
+        layout.addWidget(self.click)
         layout.addStretch(1)
         layout.addWidget(self.output)
         layout.addLayout(levels)

@@ -11,6 +11,7 @@ import threading
 
 import numpy as np
 
+from ..audio.click import Clicks
 from ..audio.decode import Samples
 
 FADE = 0.006  # seconds of fade at start, stop and loop seam: no clicks
@@ -41,6 +42,7 @@ class Player:
         self._target = level_to_gain(0.7)
         self._gain = self._target
         self.ended = False
+        self.clicks: Clicks | None = None  # mixed under the record while set
 
     # ------------------------------------------------------------ from the user's side
 
@@ -111,6 +113,9 @@ class Player:
                 self._copy(out[done : done + take], at)
                 if loop and at < loop[1]:
                     self._blend_seam(out[done : done + take], at, loop)
+                clicks = self.clicks
+                if clicks is not None:
+                    clicks.add(out[done : done + take], at)
                 self._at = at + take
                 done += take
                 if loop and self._at == loop[1]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import accumulate
 
 import numpy as np
 from numpy.typing import NDArray
@@ -129,9 +130,21 @@ def _background(painter: QPainter, song: Song, bar: BarBox, view: View, scale: f
 def _sound(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, shift: float) -> None:
     centre = WAVE_CENTRE * scale + shift
     painter.setPen(QPen(view.theme.colour("edge"), 1))
+    opens = set(accumulate(song.grid.bars[bar.bar].grouping))
     for beat in range(1, bar.beats):
         x = bar.x_of(beat)
-        painter.drawLine(QPointF(x, centre - (WAVE_HALF + 5) * scale), QPointF(x, centre - WAVE_HALF * scale))
+        longer = 4 if beat in opens else 0
+        painter.drawLine(QPointF(x, centre - (WAVE_HALF + 5 + longer) * scale), QPointF(x, centre - WAVE_HALF * scale))
+    start = song.grid.starts[bar.bar]
+    painter.setBrush(view.theme.colour("stated"))
+    for beat in range(bar.beats):
+        if start + beat in song.grid.stated_beats:  # a pin where the user put a beat
+            x, y = bar.x_of(beat), centre - (WAVE_HALF + 5) * scale
+            painter.setPen(QPen(view.theme.colour("stated"), 1.4))
+            painter.drawLine(QPointF(x, y), QPointF(x, centre + WAVE_HALF * scale))
+            painter.drawEllipse(QPointF(x, y), 2.6, 2.6)
+            painter.setPen(QPen(view.theme.colour("edge"), 1))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
     if view.waveform is None:
         painter.drawLine(QPointF(bar.x + 4, centre), QPointF(bar.x + bar.width - 4, centre))
         return
@@ -239,8 +252,10 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
         note = ""
         if song.grid.irregular(bar.bar):
             note = beats_text(data.beats)
-        elif data.meter != usual:
+        elif data.meter != usual and (i == 0 or song.grid.bars[bar.bar - 1].meter != data.meter):
             note = str(data.meter)
+        if data.grouping and (i == 0 or song.grid.bars[bar.bar - 1].grouping != data.grouping):
+            note = f"{note}  {'+'.join(map(str, data.grouping))}".strip()
         painter.setFont(theme.sans(8 * min(1.2, scale)))
         if note:
             painter.setPen(theme.colour("doubt"))

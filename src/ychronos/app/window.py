@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence, cached, check_usable, gather, keep
 from ..audio import recording as recordings
+from ..audio.click import Clicks
 from ..audio.decode import Samples
 from ..audio.recording import Recording
 from ..chart.rows import clock_text, section_title
@@ -31,7 +32,7 @@ from ..formats import atomic, project
 from ..paths import cache_folder, state_folder
 from ..song.model import RecordingRef, Song
 from ..song.naming import title_of
-from . import commands, devices
+from . import commands, countcommands, devices
 from .actions import Actions
 from .autosave import Autosave, Left
 from .desk import Desk
@@ -42,6 +43,7 @@ from .panels import Head, Notice, Side, Strip
 from .player import Player
 from .settings import Settings
 from .sheet import SheetView
+from .taps import Taps
 from .theme import Theme, apply
 from .welcome import Welcome, demo_songs
 
@@ -63,6 +65,8 @@ class Window(QMainWindow):
         self.job: Job | None = None
         self.cap_lifted = False
         self._device_on = False
+        self.clicking = False
+        self.taps = Taps(self)
 
         self.head, self.strip, self.notice = Head(self.document), Strip(), Notice()
         self.sheet = SheetView(self.document, self.theme)
@@ -134,6 +138,8 @@ class Window(QMainWindow):
         self.side.doubt_chosen.connect(lambda i: commands.go_to_chord(self, i))
         self.desk.play_pressed.connect(lambda: commands.play_stop(self))
         self.desk.loop_pressed.connect(self._loop_pressed)
+        self.desk.click_pressed.connect(lambda: countcommands.toggle_click(self))
+        self.sheet.beat_moved.connect(lambda beat, seconds: countcommands.move_beat(self, beat, seconds))
         self.desk.level_moved.connect(lambda _: self.apply_level())
         self.strip.cancelled.connect(self.cancel_job)
         self.welcome.open_wanted.connect(lambda: commands.open_dialog(self))
@@ -174,6 +180,7 @@ class Window(QMainWindow):
         self._refresh_title()
         self.actions_.refresh()
         self._show_loop()
+        self.apply_clicks()
         if not self.playing:
             self._show_place()
 
@@ -622,6 +629,19 @@ class Window(QMainWindow):
             self.player.set_loop(
                 (song.grid.clock(song.grid.bar_range(bars[0])[0]), song.grid.clock(song.grid.bar_range(bars[1])[1]))
             )
+
+    def apply_clicks(self) -> None:
+        """Give the player the ticks of the present grid, or none."""
+        self.desk.click.setChecked(self.clicking)
+        song, player = self.document.song, self.player
+        if player is None:
+            return
+        if song is None or not self.clicking:
+            player.clicks = None
+            return
+        grid = song.grid
+        ones = set(grid.starts) if grid.bars[0].first == 1 else set(grid.starts[1:])
+        player.clicks = Clicks.at(grid.times[:-1], [i in ones for i in range(grid.beat_count)], player.rate)
 
     def _loop_pressed(self) -> None:
         if self.document.song is None:

@@ -1,0 +1,51 @@
+"""Tapping along: presses become times of the record; a pause ends the row."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer
+
+from ..song import counting
+
+if TYPE_CHECKING:
+    from .window import Window
+
+PAUSE = 1800  # ms without a tap that end the row
+
+
+class Taps(QObject):
+    """Collects taps while the record plays and states them as beats."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.window = window
+        self.times: list[float] = []
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(PAUSE)
+        self._timer.timeout.connect(self.finish)
+
+    def tap(self) -> None:
+        """One tap, at what is heard now."""
+        w = self.window
+        if not w.playing:
+            w.notice.say("Start playing, then tap T with the beat; a pause ends the row.", error=False)
+            return
+        now = w.heard()
+        if self.times and now <= self.times[-1]:  # the loop went round
+            self.times = []
+        self.times.append(now)
+        self._timer.start()
+        count = len(self.times)
+        tempo = ""
+        if count > 1:
+            tempo = f", {60 * (count - 1) / (self.times[-1] - self.times[0]):.0f} a minute"
+        w.say(f"Tapped {count}{tempo}")
+
+    def finish(self) -> None:
+        """The row is over: state it."""
+        self._timer.stop()
+        times, self.times = self.times, []
+        if times:
+            self.window.document.edit(lambda song: counting.tap(song, times), decide="beats")
