@@ -12,6 +12,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from fractions import Fraction
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -20,19 +21,29 @@ _HOME = tempfile.TemporaryDirectory(prefix="ychronos-pictures-")
 for _name, _place in (("CACHE", "cache"), ("STATE", "state"), ("SETTINGS", "settings.ini")):
     os.environ[f"YCHRONOS_{_name}"] = str(Path(_HOME.name) / _place)
 
+from PySide6.QtCore import QPoint, QPointF, Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
 from ychronos.app import commands  # noqa: E402
 from ychronos.app.autosave import _Slip  # noqa: E402
+from ychronos.app.sheetpaint import WAVE_CENTRE  # noqa: E402
 from ychronos.app.start import make_app  # noqa: E402
 from ychronos.app.window import Window  # noqa: E402
 from ychronos.formats import project  # noqa: E402
+from ychronos.guitar.tuning import GuitarSetup  # noqa: E402
 from ychronos.paths import demo_folder, state_folder  # noqa: E402
+from ychronos.song import edits  # noqa: E402
 from ychronos.theory.chord import parse_chord  # noqa: E402
 
 DEMO = demo_folder()
-FERRY, KNOTS, WALTZ = (
-    DEMO / f"{n}.ogg" for n in ("the_ferry_keeps_its_lights_on", "seven_knots_and_a_half", "waltz_for_the_breakwater")
+FERRY, KNOTS, WALTZ, GULLS = (
+    DEMO / f"{n}.ogg"
+    for n in (
+        "the_ferry_keeps_its_lights_on",
+        "seven_knots_and_a_half",
+        "waltz_for_the_breakwater",
+        "gulls_count_to_five",
+    )
 )
 
 
@@ -132,6 +143,49 @@ def recovery() -> Window:
     return window
 
 
+def ground() -> Window:
+    window = fresh(WALTZ)
+    window.show_view(1)
+    window.seek(31.0)
+    QTest.qWait(50)
+    return window
+
+
+def ground_odd() -> Window:
+    window = fresh(GULLS)
+    window.show_view(1)
+    QTest.qWait(50)
+    return window
+
+
+def meter_change() -> Window:
+    window = fresh(GULLS)
+    song = window.document.song
+    assert song is not None
+    bar = next(i for i, b in enumerate(song.grid.bars) if i > 8 and b.meter != song.grid.bars[i - 1].meter)
+    window.document.select(song.grid.bar_range(bar)[0], bar, bar)
+    QTest.qWait(50)
+    return window
+
+
+def dragging() -> Window:
+    window = fresh(WALTZ)
+    setup = GuitarSetup(capo=2, show="both")
+    window.document.edit(lambda s: edits.set_guitar(s, setup))
+    song, sheet = window.document.song, window.sheet
+    assert song is not None and sheet.geometry_ is not None
+    beat = song.grid.starts[7] + 1
+    window.document.select(Fraction(beat))
+    row, x = sheet.geometry_.point(Fraction(beat))
+    at = (QPointF(x, row.y + WAVE_CENTRE * sheet.geometry_.scale) - sheet._offset()).toPoint()
+    buttons = Qt.MouseButton.LeftButton
+    QTest.mousePress(sheet.viewport(), buttons, Qt.KeyboardModifier.NoModifier, at)
+    for step in (4, 9, 17):
+        QTest.mouseMove(sheet.viewport(), at + QPoint(step, 0))
+        QTest.qWait(10)
+    return window
+
+
 def welcome() -> Window:
     return fresh()
 
@@ -144,6 +198,10 @@ PICTURES: dict[str, Callable[[], Window]] = {
     "error": error,
     "recovery": recovery,
     "welcome": welcome,
+    "ground": ground,
+    "ground-odd-meter": ground_odd,
+    "meter-change": meter_change,
+    "dragging": dragging,
 }
 
 

@@ -19,7 +19,7 @@ from ..audio.recording import SILENCE, Recording
 from . import chordnet, notes, pulsenet, spectra, tuning
 from .spectra import Array
 
-VERSION = 3  # raise it when anything that makes evidence changes
+VERSION = 4  # raise it when anything that makes evidence changes
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
 CACHE_LIMIT = 400 << 20  # bytes kept in the cache folder
 Progress = Callable[[str, float], None]
@@ -36,6 +36,7 @@ class Evidence:
     cents: float
     tuning_confidence: float
     tuning_histogram: Array
+    tuning_drift: Array
     bands: Array
     notes: Array
     beat: Array
@@ -108,6 +109,7 @@ def gather(
         cents=found.cents,
         tuning_confidence=found.confidence,
         tuning_histogram=found.histogram.astype(np.float32),
+        tuning_drift=found.drift.astype(np.float32),
         bands=np.minimum(bands, 6e4).astype(half),
         notes=np.minimum(amounts, 6e4).astype(half),
         beat=pulse.beat.astype(half),

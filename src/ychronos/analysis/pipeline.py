@@ -20,7 +20,7 @@ from ..song.grid import Grid, Position
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
 from ..song.regrid import by_clock, snap_sections
 from ..theory.chord import Chord
-from . import bars, count, harmony, keys, regrid, sections
+from . import bars, count, grouping, harmony, keys, regrid, sections
 from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
 
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
@@ -101,6 +101,7 @@ def redecide(song: Song, evidence: Evidence, what: What = "chords") -> Song:
         times = regrid.beats_again(grid, pulse_evidence) if what == "beats" else np.array(grid.times[:-1])
         end = grid.times[-1] if what == "bars" else _end_of(times)
         new = regrid.bars_again(grid, times, end, pulse_evidence, changes)
+        new = grouping.decide(new, pulse_evidence, changes)
         if what == "beats":
             song = by_clock(song, new)
         else:
@@ -120,11 +121,12 @@ def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None
     """Beats and bars of the part of the record in which somebody plays."""
     loud = evidence.bands.astype(np.float32).sum(1)
     sounding = loud > SOUND_FLOOR * np.percentile(loud, 90)
-    found = count.decide(evidence.pulse(), bars.ChordChanges(evidence.harmony()), sounding, tick)
+    pulse_evidence, changes = evidence.pulse(), bars.ChordChanges(evidence.harmony())
+    found = count.decide(pulse_evidence, changes, sounding, tick)
     times = found.times
     if len(times) < 3:
         raise AnalysisError("No count can be found in this recording: hardly anything in it repeats in time.")
-    return regrid.grid_of(found.bars, times, _end_of(times))
+    return grouping.decide(regrid.grid_of(found.bars, times, _end_of(times)), pulse_evidence, changes)
 
 
 def _end_of(times: bars.Floats) -> float:

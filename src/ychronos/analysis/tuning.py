@@ -23,21 +23,26 @@ FFT, HOP = 8192, 4096
 LOWEST, HIGHEST = 110.0, 2500.0  # Hz: below, a bin is too wide; above, few partials are in tune
 NEAR = 18.0  # cents around the mode that take part in the refined mean
 HISTOGRAM_STEP = 2.0  # cents
+STRETCH = 12.0  # seconds over which drift is averaged
+FIRM = 0.25  # share of the votes near the mode that a stretch needs to tell its offset
 
 
 @dataclass(frozen=True)
 class Tuning:
-    """``histogram`` is (50,) votes per 2 cents from -50 on, summing to 1."""
+    """``histogram`` is (50,) votes per 2 cents from -50 on, summing to 1; ``drift`` is (n, 2): seconds and the
+    offset around them, for stretches in which it can be told."""
 
     cents: float
     confidence: float
     histogram: NDArray[np.float64]
+    drift: NDArray[np.float64]
 
 
-def _votes(signal: Array, tick: Callable[[float], None]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    cents, weights = [], []
+def _votes(signal: Array, tick: Callable[[float], None]) -> tuple[NDArray[np.float64], ...]:
+    """Cents from the nearest semitone, weight and time (s) of every peak."""
+    cents, weights, times = [], [], []
     low, high = int(LOWEST * FFT / RATE), int(HIGHEST * FFT / RATE)
-    for _, block in magnitudes(signal, FFT, HOP, tick):
+    for start, block in magnitudes(signal, FFT, HOP, tick):
         log = np.log(block[:, low - 1 : high + 2] + 1e-9)
         middle, left, right = log[:, 1:-1], log[:, :-2], log[:, 2:]
         floor = np.median(log, axis=1, keepdims=True) + 1.5
@@ -50,9 +55,10 @@ def _votes(signal: Array, tick: Callable[[float], None]) -> tuple[NDArray[np.flo
         midi = 69 + 12 * np.log2(frequency / 440)
         cents.append(100 * (midi - np.round(midi)))
         weights.append(np.exp(b) ** 0.5)
+        times.append((start + rows) * HOP / RATE)
     if not cents:
-        return np.zeros(0), np.zeros(0)
-    return np.concatenate(cents).astype(np.float64), np.concatenate(weights).astype(np.float64)
+        return np.zeros(0), np.zeros(0), np.zeros(0)
+    return tuple(np.concatenate(part).astype(np.float64) for part in (cents, weights, times))
 
 
 def wrap(cents: NDArray[np.float64] | float) -> NDArray[np.float64]:
@@ -62,10 +68,10 @@ def wrap(cents: NDArray[np.float64] | float) -> NDArray[np.float64]:
 
 def estimate(signal: Array, tick: Callable[[float], None] = lambda _: None) -> Tuning:
     """The offset of a mono signal at 22,050 Hz; 0 cents with no confidence for one without pitch."""
-    cents, weights = _votes(signal, tick)
+    cents, weights, times = _votes(signal, tick)
     edges = np.arange(-50, 50 + HISTOGRAM_STEP, HISTOGRAM_STEP)
     if not len(cents) or weights.sum() <= 0:
-        return Tuning(0.0, 0.0, np.full(len(edges) - 1, 1 / (len(edges) - 1)))
+        return Tuning(0.0, 0.0, np.full(len(edges) - 1, 1 / (len(edges) - 1)), np.zeros((0, 2)))
     histogram = np.histogram(cents, edges, weights=weights)[0]
     histogram = histogram / histogram.sum()
     kernel = np.exp(-0.5 * (np.arange(-6, 7) * HISTOGRAM_STEP / 5.0) ** 2)
@@ -78,4 +84,29 @@ def estimate(signal: Array, tick: Callable[[float], None] = lambda _: None) -> T
             break
         centre = float(wrap(centre + (pull * away).sum() / pull.sum()))
     strength = abs((weights * np.exp(2j * np.pi * cents / 100)).sum()) / weights.sum()
-    return Tuning(centre, float(np.clip(strength * 2, 0, 1)), histogram)
+    return Tuning(centre, float(np.clip(strength * 2, 0, 1)), histogram, _drift(cents, weights, times, centre))
+
+
+def _drift(
+    cents: NDArray[np.float64], weights: NDArray[np.float64], times: NDArray[np.float64], centre: float
+) -> NDArray[np.float64]:
+    """The offset in overlapping stretches of the record, each refined from the one before it."""
+    out: list[tuple[float, float]] = []
+    here = 0.0  # away from the record's offset
+    away = wrap(cents - centre)
+    for start in np.arange(0, max(times[-1], STRETCH) - STRETCH / 2, STRETCH / 2):
+        first, last = np.searchsorted(times, [start, start + STRETCH])
+        part, weight = away[first:last], weights[first:last]
+        if not len(part):
+            continue
+        found = here
+        for _ in range(4):
+            pull = weight * np.clip(1 - (wrap(part - found) / NEAR) ** 2, 0, None)
+            if pull.sum() <= 0:
+                break
+            found = float(found + (pull * wrap(part - found)).sum() / pull.sum())
+        share = pull.sum() / (weight.sum() + 1e-9)
+        if share > FIRM:
+            here = found
+            out.append((float(start + STRETCH / 2), centre + found))
+    return np.array(out).reshape(-1, 2)

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from .. import __version__
+from ..audio.decode import AudioError
 from ..formats import atomic, jams, pdfchart, project, textchart
+from ..guitar.tuning import SHOWS
 from ..song import edits
+from .guitardialog import GuitarDialog
 from .player import level_to_gain
 from .theme import Theme
 
@@ -226,6 +230,52 @@ def name_song(w: Window) -> None:
     artist, ok = QInputDialog.getText(w, "Performers", "Who plays it:", text=song.artist)
     if ok:
         w.document.edit(lambda s: edits.rename_song(s, title, artist))
+
+
+def set_guitar(w: Window) -> None:
+    song = w.document.song
+    if song is None:
+        return
+    dialog = GuitarDialog(song, w)
+    if dialog.exec() and dialog.setup is not None:
+        setup = dialog.setup
+        w.document.edit(lambda s: edits.set_guitar(s, setup))
+
+
+def next_names(w: Window) -> None:
+    song = w.document.song
+    if song is None:
+        return
+    if song.guitar.plain:
+        w.notice.say("Shapes are named as they sound: set a capo or a tuning first (Ctrl+G).", error=False)
+        return
+    show = SHOWS[(SHOWS.index(song.guitar.show) + 1) % len(SHOWS)]
+    w.document.edit(lambda s: edits.set_guitar(s, replace(s.guitar, show=show)))
+
+
+def toggle_true_pitch(w: Window) -> None:
+    song = w.document.song
+    if song is not None:
+        correct = not song.ground.tape_cents
+        w.document.edit(lambda s: edits.correct_tape(s, correct))
+    w.actions_.refresh()
+
+
+def toggle_clock(w: Window) -> None:
+    song = w.document.song
+    if song is not None:
+        corrected = not song.ground.corrected_clock
+        w.document.edit(lambda s: edits.show_corrected_clock(s, corrected))
+    w.actions_.refresh()
+
+
+def export_audio(w: Window) -> None:
+    path = ask_name(w, "Record at true pitch", ".flac", "Sound (*.flac *.wav *.ogg)")
+    if path is not None:
+        try:
+            w.tape.export(path)
+        except AudioError as error:
+            w.notice.say(str(error))
 
 
 # ---------------------------------------------------------------- sections

@@ -23,7 +23,8 @@ from PySide6.QtWidgets import (
 )
 
 from ..chart.facts import facts, tuning_text
-from ..chart.rows import section_title
+from ..chart.rows import section_title, shown_names
+from ..guitar.tuning import GuitarSetup
 from ..song.model import Song
 from .document import Document
 from .theme import Theme
@@ -67,6 +68,7 @@ class Head(QFrame):
         self.title.setAccessibleName("Title")
         self.title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.record, self.count, self.home, self.checked = (Fact(n) for n in ("record", "count", "home", "checked"))
+        self.guitar = Fact("guitar")
         names = QVBoxLayout()
         names.setSpacing(0)
         names.addWidget(self.title)
@@ -75,7 +77,7 @@ class Head(QFrame):
         layout.setContentsMargins(22, 8, 22, 10)
         layout.setSpacing(26)
         layout.addLayout(names, 5)
-        for fact, stretch in ((self.record, 2), (self.count, 4), (self.home, 4), (self.checked, 2)):
+        for fact, stretch in ((self.record, 3), (self.count, 4), (self.home, 3), (self.guitar, 3), (self.checked, 2)):
             layout.addWidget(fact, stretch)
         document.song_changed.connect(self.refresh)
         document.recording_changed.connect(self.refresh)
@@ -84,7 +86,7 @@ class Head(QFrame):
     def set_theme(self, theme: Theme) -> None:
         self.title.setFont(theme.serif(18, bold=True))
         self.artist.setFont(theme.sans(9.5))
-        for fact in (self.record, self.count, self.home, self.checked):
+        for fact in (self.record, self.count, self.home, self.guitar, self.checked):
             fact.name.setFont(theme.sans(8.5))
             fact.value.setFont(theme.sans(11))
 
@@ -92,6 +94,7 @@ class Head(QFrame):
         song = self.document.song
         self.setVisible(self.document.is_open)
         if song is None:
+            self.guitar.hide()
             self.title.setText(self.document.title)
             self.artist.setText("")
             for fact in (self.record, self.count, self.home, self.checked):
@@ -103,7 +106,10 @@ class Head(QFrame):
         recording = self.document.recording
         self.artist.setText(song.artist or (recording.path.name if recording else ""))
         known = song.ground.confidence > 0
-        self.record.set(tuning_text(song.ground.cents) if known else "–")
+        record = tuning_text(song.ground.cents) + (", corrected" if song.ground.tape_cents else "")
+        self.record.set(record if known else "–")
+        self.guitar.set(song.guitar.brief())
+        self.guitar.setVisible(song.guitar != GuitarSetup(show=song.guitar.show))
         self.count.set(f.count)
         self.home.set(f.home if song.keys[0].confidence > 0 else "–")
         self.checked.set(f.checked)
@@ -294,7 +300,7 @@ class Side(QFrame):
         name, which = section_title(song, song.section_index(span.start))
         where = song.grid.beat_name(span.start)
         self.place.setText(f"{name}{f', {which}' if which else ''}, {where}")
-        self.chord.setText(song.chord_name(index))
+        self.chord.setText(shown_names(song, index)[0])
         if span.stated:
             words = "you stated it"
         elif span.chord.is_none:
@@ -303,6 +309,10 @@ class Side(QFrame):
             words = f"{span.confidence:.0%} sure"
         if span.unsure:
             words += " · marked unsure" + (f": {span.comment}" if span.comment else "")
+        if not song.guitar.plain and not span.chord.is_none:
+            sounds = song.guitar.show == "shapes"
+            name = song.chord_name(index) if sounds else song.shape_name(index)
+            words += f" · {'sounds as' if sounds else 'shape'} {name}"
         self.state.setText(words)
         key = song.key_at(span.start)
         for chord, chance in span.rivals:

@@ -28,10 +28,14 @@ def level_to_gain(level: float, lifted: bool = False) -> float:
 
 
 class Player:
-    """A playhead over samples (frames, channels)."""
+    """A playhead over samples (frames, channels).
 
-    def __init__(self, samples: Samples, rate: int) -> None:
-        self.samples, self.rate = samples, rate
+    ``stretch`` is the length of these samples against the original record's; all times given and asked for
+    are the original's.
+    """
+
+    def __init__(self, samples: Samples, rate: int, stretch: float = 1.0) -> None:
+        self.samples, self.rate, self.stretch = samples, rate, stretch
         self.fade = max(1, int(FADE * rate))
         self.ramp = np.linspace(0, 1, self.fade, dtype=np.float32)[:, None]
         self._lock = threading.Lock()
@@ -54,6 +58,11 @@ class Player:
     def frame(self) -> int:
         """The frame that the next block begins with."""
         return self._at
+
+    @property
+    def seconds(self) -> float:
+        """Time in the original record at which the next block begins."""
+        return self._at / (self.rate * self.stretch)
 
     @property
     def loop(self) -> tuple[int, int] | None:
@@ -92,7 +101,7 @@ class Player:
         self._target = float(gain)
 
     def _clip(self, seconds: float) -> int:
-        return max(0, min(len(self.samples), int(round(seconds * self.rate))))
+        return max(0, min(len(self.samples), int(round(seconds * self.rate * self.stretch))))
 
     # ------------------------------------------------------------ from the device's side
 

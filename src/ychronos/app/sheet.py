@@ -28,7 +28,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 
 from ..analysis.harmony import segment_means
-from ..chart.rows import clock_text
+from ..chart.rows import clock_text, shown_names
 from ..song.grid import Position
 from ..theory.chord import ChordError, parse_chord
 from .chordentry import ChordEntry
@@ -626,8 +626,9 @@ class SheetView(QAbstractScrollArea):
         row, x = self.geometry_.point(caret)
         at = QPointF(x, row.y + CHORD_TOP * self.geometry_.scale) - self._offset()
         index = song.chord_index(caret)
-        key = song.key_at(caret)
-        shown = text or (song.chord_name(index) if not song.chords[index].chord.is_none else "N")
+        shapes = song.guitar.show == "shapes"
+        key = song.guitar.shape_key(song.key_at(caret)) if shapes else song.key_at(caret)
+        shown = text or (shown_names(song, index)[0] if not song.chords[index].chord.is_none else "N")
         self.entry.open_at(at.toPoint(), shown, key, select=not text)
 
     def _entered(self, text: str) -> None:
@@ -635,6 +636,9 @@ class SheetView(QAbstractScrollArea):
             chord = parse_chord(text)
         except ChordError:
             return
+        song = self.document.song
+        if song is not None and song.guitar.show == "shapes":  # what is typed is what is shown
+            chord = song.guitar.sounding(chord)
         self.document.state_chord(chord)
         self.setFocus()
 

@@ -99,7 +99,7 @@ def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
     painter.setFont(theme.sans(9 * scale))
     painter.setPen(theme.colour("faded"))
     start = song.grid.starts[box.row.first]
-    painter.drawText(QPointF(left, y), clock_text(song.grid.clock(start)))
+    painter.drawText(QPointF(left, y), clock_text(song.shown_clock(song.grid.clock(start))))
     if not box.row.lead_in:
         text = f"bar {song.grid.number(box.row.first)}"
         painter.drawText(QPointF(left + 38 * scale, y), text)
@@ -174,6 +174,14 @@ def _chords(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float
             metrics = QFontMetricsF(font)
             wide = metrics.horizontalAdvance(mark.name)
         rect = QRectF(x - 3, base - metrics.ascent(), wide + 6, metrics.height() + 4)
+        if mark.shape and mark.begins:  # the shape under the name of what sounds, in upright small letters
+            painter.setFont(theme.sans(8 * min(1.2, scale)))
+            painter.setPen(theme.colour("stated"))
+            shape = QFontMetricsF(painter.font()).horizontalAdvance(mark.shape)
+            if x + wide + 4 + shape <= limit:
+                painter.drawText(QPointF(x + wide + 4, base), mark.shape)
+            else:
+                painter.drawText(QPointF(x, base + 12 * scale), mark.shape)
         if view.chord == mark.span and mark.begins:
             painter.setPen(QPen(theme.colour("stated"), 1.5 if view.focused else 1.0))
             painter.setBrush(theme.colour("chosen"))

@@ -167,7 +167,11 @@ QLabel {{ color: {ink}; }}
 QLabel[quiet="true"] {{ color: {faded}; }}
 QLabel[doubt="true"] {{ color: {doubt}; }}
 #head, #desk, #side, #strip {{ background: {shelf}; }}
-#head {{ border-bottom: 1px solid {edge}; }}
+#tabs {{ background: {shelf}; border-bottom: 1px solid {edge}; }}
+QPushButton[tab="true"] {{ border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 3px 9px 4px 9px; color: {faded}; }}
+QPushButton[tab="true"]:checked {{ background: transparent; color: {ink}; border-bottom: 3px solid {stated}; }}
+QPushButton[tab="true"]:focus {{ color: {stated}; border: none; border-bottom: 3px solid {stated}; padding: 3px 9px 4px 9px; }}
+QPushButton[tab="true"]:hover {{ color: {ink}; }}
 #desk {{ border-top: 1px solid {edge}; }}
 #side {{ border-left: 1px solid {edge}; }}
 #notice {{ background: {doubt_paper}; border-bottom: 1px solid {edge}; }}

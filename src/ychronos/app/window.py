@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 from collections.abc import Callable
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from typing import cast
 
@@ -38,11 +39,14 @@ from .autosave import Autosave, Left
 from .desk import Desk
 from .dialogs import Finder, KeysPage
 from .document import Document
+from .ground import GroundView
 from .jobs import Job
 from .panels import Head, Notice, Side, Strip
 from .player import Player
 from .settings import Settings
 from .sheet import SheetView
+from .tabs import Tabs
+from .tapecontrol import TapeControl
 from .taps import Taps
 from .theme import Theme, apply
 from .welcome import Welcome, demo_songs
@@ -67,12 +71,16 @@ class Window(QMainWindow):
         self._device_on = False
         self.clicking = False
         self.taps = Taps(self)
+        self.tape = TapeControl(self)
 
         self.head, self.strip, self.notice = Head(self.document), Strip(), Notice()
         self.sheet = SheetView(self.document, self.theme)
         self.side = Side(self.document)
         self.desk = Desk(self.theme)
         self.welcome = Welcome(self.theme)
+        self.ground = GroundView(self.document, self.theme)
+        self.tabs = Tabs(self.theme)
+        self.view = 0
         self.actions_ = Actions(self)
         self.finder, self.keys_page = Finder(self), KeysPage(self)
         self._build()
@@ -102,11 +110,12 @@ class Window(QMainWindow):
         across.addWidget(self.side)
         self.pages.addWidget(self.welcome)
         self.pages.addWidget(sheet_page)
+        self.pages.addWidget(self.ground)
         middle = QWidget()
         down = QVBoxLayout(middle)
         down.setContentsMargins(0, 0, 0, 0)
         down.setSpacing(0)
-        for part in (self.head, self.strip, self.notice):
+        for part in (self.head, self.tabs, self.strip, self.notice):
             down.addWidget(part)
         down.addWidget(self.pages, 1)
         down.addWidget(self.desk)
@@ -126,6 +135,7 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         d = self.document
         d.song_changed.connect(self._refresh)
+        d.song_changed.connect(self.tape.follow)
         d.song_changed.connect(lambda: self._autosave_timer.start() if d.dirty else None)
         d.recording_changed.connect(self._refresh)
         d.dirty_changed.connect(self._refresh_title)
@@ -133,6 +143,12 @@ class Window(QMainWindow):
         d.said.connect(self.say)
         d.refused.connect(lambda text: self.notice.say(text))
         self.sheet.seek_wanted.connect(self.seek)
+        self.tabs.chosen.connect(self.show_view)
+        self.ground.time.seek_wanted.connect(self.hear_from)
+        self.ground.time.bar_wanted.connect(self.go_to_bar)
+        self.ground.pitch_pressed.connect(lambda: commands.toggle_true_pitch(self))
+        self.ground.clock_pressed.connect(lambda: commands.toggle_clock(self))
+        self.ground.guitar_pressed.connect(lambda: commands.set_guitar(self))
         self.sheet.menu_wanted.connect(self._context_menu)
         self.side.rival_chosen.connect(lambda i: commands.state_rival(self, i))
         self.side.doubt_chosen.connect(lambda i: commands.go_to_chord(self, i))
@@ -157,12 +173,40 @@ class Window(QMainWindow):
 
     # ------------------------------------------------------------ looks
 
+    def show_view(self, view: int) -> None:
+        """Show the sheet (0) or the ground (1)."""
+        self.view = view
+        self.tabs.show_view(view)
+        self.ground.refresh()
+        self._refresh()
+        if view == 0:
+            self.sheet.setFocus()
+
+    def go_to_bar(self, bar: int) -> None:
+        """Show a bar on the sheet."""
+        song = self.document.song
+        if song is not None:
+            self.document.select(song.grid.bar_range(bar)[0], bar, bar)
+            self.show_view(0)
+
+    def hear_from(self, seconds: float) -> None:
+        """Put the playhead and the caret at a time and play on from there."""
+        song = self.document.song
+        if song is not None:
+            beat = min(max(0, int(song.grid.position(seconds))), song.grid.beat_count - 1)
+            self.document.select(Fraction(beat))
+        if self.player is not None:
+            self.seek(seconds)
+            self.player.play(seconds)
+            self._ensure_device()
+            self._set_playing(True)
+
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply(app, theme)
-        for part in (self.head, self.sheet, self.side, self.desk, self.welcome):
+        for part in (self.head, self.tabs, self.sheet, self.ground, self.side, self.desk, self.welcome):
             part.set_theme(theme)
         self.settings.set("dark", theme.dark)
 
@@ -174,12 +218,13 @@ class Window(QMainWindow):
 
     def _refresh(self) -> None:
         self.head.refresh()
-        self.pages.setCurrentIndex(1 if self.document.is_open else 0)
+        self.pages.setCurrentIndex(1 + self.view if self.document.is_open else 0)
+        self.tabs.setVisible(self.document.is_open)
         self.desk.setVisible(self.document.is_open)
         self.side.refresh()
         self._refresh_title()
         self.actions_.refresh()
-        self._show_loop()
+        self.show_loop()
         self.apply_clicks()
         if not self.playing:
             self._show_place()
@@ -240,7 +285,7 @@ class Window(QMainWindow):
             return
         self.close_document()
         self.document.title = title_of(path)
-        self._start(
+        self.start_job(
             "Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text)
         )
 
@@ -333,7 +378,7 @@ class Window(QMainWindow):
                 {"Find the recording…": lambda: commands.find_recording(self)},
             )
 
-        self._start("Reading", work, done, failed, parts=lambda part: self._take_recording(part))  # type: ignore[arg-type]
+        self.start_job("Reading", work, done, failed, parts=lambda part: self._take_recording(part))  # type: ignore[arg-type]
 
     def relink(self, path: Path) -> None:
         """Take a file as the open project's recording."""
@@ -351,7 +396,7 @@ class Window(QMainWindow):
         if d.song is None:
             if d.recording is not None:
                 path = d.recording.path
-                self._start(
+                self.start_job(
                     "Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text)
                 )
             return
@@ -362,7 +407,7 @@ class Window(QMainWindow):
 
     # ------------------------------------------------------------ long work
 
-    def _start(
+    def start_job(
         self,
         stage: str,
         work: Callable[[Job], object],
@@ -402,6 +447,7 @@ class Window(QMainWindow):
         self.strip.hide()
         self.job = None
         self._refresh()
+        self.tape.follow()
 
     def cancel_job(self, wait: bool = False) -> None:
         job = self.job
@@ -508,8 +554,8 @@ class Window(QMainWindow):
         """Clock time of what is heard now, in seconds."""
         if self.player is None:
             return 0.0
-        late = self.output.latency if self.player.playing else 0.0
-        return max(0.0, self.player.frame / self.player.rate - late)
+        late = self.output.latency / self.player.stretch if self.player.playing else 0.0
+        return max(0.0, self.player.seconds - late)
 
     def _ensure_device(self) -> None:
         if self._device_on or self.player is None:
@@ -580,6 +626,7 @@ class Window(QMainWindow):
             return
         at = self.heard()
         self.sheet.set_clock(at, follow=self.playing)
+        self.ground.time.set_clock(at)
         self._show_time(at)
         if self.playing:
             self._show_place()
@@ -587,7 +634,8 @@ class Window(QMainWindow):
             self._set_playing(False)
 
     def _show_time(self, at: float) -> None:
-        self.desk.time.setText(clock_text(at, tenths=True))
+        song = self.document.song
+        self.desk.time.setText(clock_text(song.shown_clock(at) if song else at, tenths=True))
 
     def _show_place(self) -> None:
         song = self.document.song
@@ -607,15 +655,16 @@ class Window(QMainWindow):
             return
         self.player.seek(seconds)
         self.sheet.set_clock(seconds)
+        self.ground.time.set_clock(seconds)
         self._show_time(seconds)
 
     def set_loop(self, bars: tuple[int, int] | None) -> None:
         song = self.document.song
         self.sheet.set_loop(bars if song is not None else None)
-        self._show_loop()
+        self.show_loop()
         self.actions_.refresh()
 
-    def _show_loop(self) -> None:
+    def show_loop(self) -> None:
         """Give the player and the desk the sheet's loop as it is on the present grid."""
         song, bars = self.document.song, self.sheet.loop
         if song is None or bars is None:
@@ -641,7 +690,9 @@ class Window(QMainWindow):
             return
         grid = song.grid
         ones = set(grid.starts) if grid.bars[0].first == 1 else set(grid.starts[1:])
-        player.clicks = Clicks.at(grid.times[:-1], [i in ones for i in range(grid.beat_count)], player.rate)
+        player.clicks = Clicks.at(
+            grid.times[:-1], [i in ones for i in range(grid.beat_count)], player.rate, player.stretch
+        )
 
     def _loop_pressed(self) -> None:
         if self.document.song is None:

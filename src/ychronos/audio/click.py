@@ -35,9 +35,9 @@ class Clicks:
     one: Samples
 
     @classmethod
-    def at(cls, times: Sequence[float], ones: Sequence[bool], rate: int) -> Clicks:
-        """Ticks at times in seconds."""
-        frames = np.round(np.asarray(times, float) * rate).astype(np.int64)
+    def at(cls, times: Sequence[float], ones: Sequence[bool], rate: int, stretch: float = 1.0) -> Clicks:
+        """Ticks at times (s) of a record that is played ``stretch`` times as long."""
+        frames = np.round(np.asarray(times, float) * rate * stretch).astype(np.int64)
         return cls(frames, np.asarray(ones, bool), tick(rate, BEAT_PITCH), tick(rate, ONE_PITCH))
 
     def add(self, out: Samples, start: int) -> None:

@@ -77,7 +77,7 @@ class _PeakMeter:
         return np.concatenate(self.out) if self.out else np.zeros((0, 2), np.float32)
 
 
-class _SampleStore:
+class SampleStore:
     """Samples in memory up to a limit, then in an unnamed temporary file."""
 
     def __init__(self) -> None:
@@ -132,7 +132,7 @@ def _decode(
     path: Path, sha: str, stream: Stream, keep_samples: bool, progress: Progress, cancelled: Callable[[], bool]
 ) -> Recording:
     resampler = soxr.ResampleStream(stream.rate, ANALYSIS_RATE, 1, dtype="float32", quality="MQ")
-    peaks, store = _PeakMeter(stream.rate), _SampleStore()
+    peaks, store = _PeakMeter(stream.rate), SampleStore()
     mono: list[NDArray[np.float32]] = []
     frames = 0
     for block in stream.blocks:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 from ..song.model import Song
+from ..theory.meter import Meter
 
+STRETCH = 4  # bars of another meter that are a part of the song, not odd bars
 IN_TUNE = 3.0  # cents that nobody retunes for
 BEAT_SIGNS = {
     "quarter": "quarters",
@@ -32,14 +35,24 @@ def tuning_text(cents: float) -> str:
     return f"{abs(cents):.0f} ¢ {'sharp' if cents > 0 else 'flat'}"
 
 
+def usual_meters(song: Song) -> list[Meter]:
+    """The meters that make up the song, the commonest first; a few bars of another do not count."""
+    grid = song.grid
+    usual = grid.usual_meter()
+    bars = range(grid.lead_in, len(grid.bars))
+    found = Counter(grid.bars[i].meter for i in bars if not grid.irregular(i))
+    return [m for m, n in found.most_common() if m == usual or n >= STRETCH] or [usual]
+
+
 def count_text(song: Song) -> str:
     """``4/4, 96 a minute``; other meters that occur are said too."""
     grid = song.grid
-    meter = grid.usual_meter()
-    text = f"{meter}, {grid.tempo():.0f}"
+    meter, meters = grid.usual_meter(), usual_meters(song)
+    bars = range(grid.lead_in, len(grid.bars))
+    text = f"{' and '.join(map(str, meters))}, {grid.tempo():.0f}"
     if meter.beat_name != "quarter":
         text += f" {BEAT_SIGNS[meter.beat_name]}"
-    others = sum(grid.bars[i].meter != meter or grid.irregular(i) for i in range(grid.lead_in, len(grid.bars)))
+    others = sum(grid.bars[i].meter not in meters or grid.irregular(i) for i in bars)
     if others:
         text += f" · {others} odd bar{'s' if others > 1 else ''}"
     return text
@@ -63,6 +76,11 @@ def facts(song: Song) -> Facts:
 
 def guidance(song: Song) -> str:
     """What a player needs to know to play along with the record."""
+    if song.ground.tape_cents:
+        percent = abs((1 / song.ground.stretch - 1) * 100)
+        how = "slower" if song.ground.tape_cents > 0 else "faster"
+        times = "" if song.ground.corrected_clock else " Times are those of the original."
+        return f"Corrected to concert pitch: the record is played {percent:.1f} % {how}.{times}"
     if abs(song.ground.cents) < IN_TUNE:
         return "The record is at concert pitch."
     return (

@@ -33,13 +33,15 @@ class Mark:
     """A chord as it stands in a bar.
 
     ``offset`` is in beats from the bar's start; ``span`` the index of the chord; ``begins`` is false where
-    a chord goes on from the bar before.
+    a chord goes on from the bar before. ``name`` is of what sounds or of the shape, as the song's guitar asks;
+    ``shape`` is the second name where both are shown.
     """
 
     offset: Position
     span: int
     name: str
     begins: bool
+    shape: str = ""
 
 
 def fold(song: Song, per_row: int = 4) -> list[Row]:
@@ -75,8 +77,28 @@ def bar_marks(song: Song, bar: int, ascii_only: bool = False) -> list[Mark]:
         begin = song.chords[index].start
         if begin >= end:
             break
-        marks.append(Mark(max(Fraction(0), begin - start), index, song.chord_name(index, ascii_only), begin >= start))
+        name, shape = shown_names(song, index, ascii_only)
+        marks.append(Mark(max(Fraction(0), begin - start), index, name, begin >= start, shape))
     return marks
+
+
+def shown_names(song: Song, index: int, ascii_only: bool = False) -> tuple[str, str]:
+    """The name of a chord as it is shown, and its shape where both are shown and differ."""
+    show = song.guitar.show
+    if show == "shapes":
+        return song.shape_name(index, ascii_only), ""
+    name = song.chord_name(index, ascii_only)
+    both = show == "both" and not song.guitar.plain and not song.chords[index].chord.is_none
+    return name, song.shape_name(index, ascii_only) if both else ""
+
+
+def guitar_line(song: Song) -> str:
+    """What a player needs to know of the guitar, or "" where there is nothing to say."""
+    guitar = song.guitar
+    if guitar.plain and guitar.tuning_name == "standard" and not guitar.capo:
+        return ""
+    names = {"sounding": "names are what sounds", "shapes": "names are shapes", "both": "shapes in brackets"}
+    return f"Guitar: {guitar.describe()}" + ("." if guitar.plain else f"; {names[guitar.show]}.")
 
 
 def section_title(song: Song, index: int) -> tuple[str, str]:

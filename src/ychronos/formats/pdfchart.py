@@ -13,7 +13,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from ..chart.facts import facts, guidance
-from ..chart.rows import Row, bar_marks, beats_text, clock_text, fold, section_title
+from ..chart.rows import Row, bar_marks, beats_text, clock_text, fold, guitar_line, section_title
 from ..song.model import Song
 from . import atomic
 
@@ -71,6 +71,9 @@ class _Page:
         self.text(MARGIN, self.y, f"{f.home}   ·   {f.count}   ·   record {f.record}", PLAIN, 11)
         self.y -= 14
         self.text(MARGIN, self.y, guidance(song), ITALIC, 9.5, QUIET)
+        if guitar_line(song):
+            self.y -= 12
+            self.text(MARGIN, self.y, guitar_line(song), ITALIC, 9.5, QUIET)
         self.y -= 20
 
     def foot(self) -> None:
@@ -98,7 +101,7 @@ class _Page:
             self.text(MARGIN, top - 14, name, BOLD, self.fit(name, BOLD, 12.5, LABEL - 8))
             if which:
                 self.text(MARGIN, top - 25, which, ITALIC, SMALL, QUIET)
-        self.text(MARGIN, base, clock_text(song.grid.clock(Fraction(song.grid.starts[row.first]))), PLAIN, SMALL, QUIET)
+        self.text(MARGIN, base, self.clock(row.first), PLAIN, SMALL, QUIET)
         column = (self.width - 2 * MARGIN - LABEL) / self.per_row
         x = MARGIN + LABEL
         for bar in range(row.first, row.last):
@@ -106,6 +109,9 @@ class _Page:
             x += column
         self.line(x, top, base, 1.2)
         self.y -= ROW
+
+    def clock(self, bar: int) -> str:
+        return clock_text(self.song.shown_clock(self.song.grid.clock(Fraction(self.song.grid.starts[bar]))))
 
     def line(self, x: float, top: float, base: float, width: float) -> None:
         self.canvas.setStrokeColorRGB(*INK)
@@ -131,7 +137,7 @@ class _Page:
             at = x + 5 + inner * float(mark.offset) / bar.beats
             limit = x + width - 2 if following is None else x + 5 + inner * float(following.offset) / bar.beats - 3
             span = song.chords[mark.span]
-            text = mark.name + ("?" if span.doubtful else "")
+            text = mark.name + (f" ({mark.shape})" if mark.shape else "") + ("?" if span.doubtful else "")
             colour = INK if mark.begins else QUIET
             self.text(at, base + 12, text, BOLD, self.fit(text, BOLD, CHORD_SIZE, max(10.0, limit - at)), colour)
 

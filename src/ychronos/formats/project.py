@@ -12,6 +12,7 @@ from pathlib import Path
 
 import msgspec
 
+from ..guitar.tuning import STANDARD, GuitarSetup
 from ..song.grid import Bar, Grid
 from ..song.model import ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
 from ..theory.chord import Chord, parse_harte
@@ -42,6 +43,15 @@ class _Bar(msgspec.Struct, omit_defaults=True):
     first: int = 1
     confidence: float = 1.0
     stated: bool = False
+    length_stated: bool = False
+    meter_stated: bool = False
+    grouping: list[int] = []
+
+
+class _Guitar(msgspec.Struct, omit_defaults=True):
+    strings: tuple[int, ...] = STANDARD
+    capo: int = 0
+    show: str = "sounding"
 
 
 class _Rival(msgspec.Struct):
@@ -93,6 +103,10 @@ class _Project(msgspec.Struct):
     lead_in: int = 0
     tuning_cents: float = 0.0
     tuning_confidence: float = 0.0
+    tape_cents: float = 0.0
+    corrected_clock: bool = False
+    guitar: _Guitar = msgspec.field(default_factory=_Guitar)
+    stated_beats: list[int] = []
     checked: list[str] = []
     log: list[_Log] = []
 
@@ -117,7 +131,8 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
             relative, song.recording.sha256, round(song.recording.duration, 4), song.recording.note, str(recording)
         ),
         beats=[round(t, 5) for t in song.grid.times],
-        bars=[_Bar(str(b.meter), b.beats, b.first, round(b.confidence, _PLACES), b.stated) for b in song.grid.bars],
+        bars=[_bar_out(b) for b in song.grid.bars],
+        stated_beats=sorted(song.grid.stated_beats),
         lead_in=song.grid.lead_in,
         chords=[_chord_out(s) for s in song.chords],
         keys=[_Key(str(k.start), _key_label(k.key), round(k.confidence, _PLACES), k.stated) for k in song.keys],
@@ -126,10 +141,24 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
         ],
         tuning_cents=round(song.ground.cents, 3),
         tuning_confidence=round(song.ground.confidence, _PLACES),
+        tape_cents=round(song.ground.tape_cents, 3),
+        corrected_clock=song.ground.corrected_clock,
+        guitar=_Guitar(song.guitar.strings, song.guitar.capo, song.guitar.show),
         checked=[str(p) for p in sorted(song.checked)],
         log=[_Log(e.when, e.what) for e in song.log],
     )
     return msgspec.json.format(msgspec.json.encode(document), indent=1) + b"\n"
+
+
+def _bar_out(b: Bar) -> _Bar:
+    confidence = round(b.confidence, _PLACES)
+    said = (b.stated, b.length_stated, b.meter_stated)
+    return _Bar(str(b.meter), b.beats, b.first, confidence, *said, list(b.grouping))
+
+
+def _bar_in(b: _Bar) -> Bar:
+    said = (b.stated, b.length_stated, b.meter_stated)
+    return Bar(parse_meter(b.meter), b.beats, b.first, b.confidence, *said, tuple(b.grouping))
 
 
 def _key_label(key: Key) -> str:
@@ -179,14 +208,16 @@ def _song(p: _Project, folder: Path | None) -> Song:
         artist=p.artist,
         recording=RecordingRef(_find(p.recording, folder), p.recording.sha256, p.recording.duration, p.recording.note),
         grid=Grid(
-            tuple(Bar(parse_meter(b.meter), b.beats, b.first, b.confidence, b.stated) for b in p.bars),
+            tuple(_bar_in(b) for b in p.bars),
             tuple(p.beats),
             p.lead_in,
+            frozenset(p.stated_beats),
         ),
         chords=tuple(_chord_in(c) for c in p.chords),
         keys=tuple(KeySpan(Fraction(k.at), parse_key(k.key), k.confidence, k.stated) for k in p.keys),
         sections=tuple(Section(Fraction(s.at), s.name, s.material, s.confidence, s.stated) for s in p.sections),
-        ground=PitchGround(p.tuning_cents, p.tuning_confidence),
+        ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
+        guitar=GuitarSetup(p.guitar.strings, p.guitar.capo, p.guitar.show),
         checked=frozenset(Fraction(c) for c in p.checked),
         log=tuple(Entry(e.when, e.what) for e in p.log),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from ..chart.facts import facts, guidance
-from ..chart.rows import Mark, bar_marks, beats_text, clock_text, fold, section_title
+from ..chart.rows import Mark, bar_marks, beats_text, clock_text, fold, guitar_line, section_title
 from ..song.model import Song
 
 HELD, OFF_BEAT = ".", "&"
@@ -15,21 +15,25 @@ def bar_text(marks: list[Mark], beats: int) -> str:
     """One bar: a lone chord by itself, else one token a beat: a name, or a dot where it holds.
     A name after ``&`` comes after the count of that beat."""
     if len(marks) == 1 and marks[0].offset == 0:
-        return marks[0].name
+        return _name(marks[0])
     tokens = []
     for beat in range(beats):
         inside = [m for m in marks if beat <= m.offset < beat + 1]
-        on = [m.name for m in inside if m.offset == beat]
-        off = [OFF_BEAT + m.name for m in inside if m.offset != beat]
+        on = [_name(m) for m in inside if m.offset == beat]
+        off = [OFF_BEAT + _name(m) for m in inside if m.offset != beat]
         tokens.append((on[0] if on else HELD) + "".join(off))
     return " ".join(tokens)
+
+
+def _name(mark: Mark) -> str:
+    return f"{mark.name}({mark.shape})" if mark.shape else mark.name
 
 
 def render(song: Song, per_row: int = 4, ascii_only: bool = False) -> str:
     """The whole chart; bar columns are aligned within each section."""
     f = facts(song)
     head = song.title + (f" – {song.artist}" if song.artist else "")
-    lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song), ""]
+    lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song), *filter(None, [guitar_line(song)]), ""]
     rows = fold(song, per_row)
     cells = {
         bar: bar_text(bar_marks(song, bar, ascii_only), song.grid.bars[bar].beats)
@@ -40,7 +44,7 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False) -> str:
     width = min(24, max(len(t) for t in cells.values()))
     previous = song.grid.usual_meter()
     for row in rows:
-        start = clock_text(song.grid.clock(Fraction(song.grid.starts[row.first])))
+        start = clock_text(song.shown_clock(song.grid.clock(Fraction(song.grid.starts[row.first]))))
         if row.lead_in:
             lines.append(f"Lead-in  {start}")
         elif row.opens:

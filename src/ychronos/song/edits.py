@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 
+from ..guitar.tuning import GuitarSetup
 from ..theory.chord import Chord
 from ..theory.key import Key
 from .grid import Position
@@ -131,3 +132,32 @@ def rename_song(song: Song, title: str, artist: str) -> Edited:
     if not title:
         raise EditError("A song needs a title.")
     return replace(song, title=title, artist=" ".join(artist.split())), f"the song is “{title}”"
+
+
+# ---------------------------------------------------------------- the record and the guitar
+
+
+def correct_tape(song: Song, correct: bool) -> Edited:
+    """Play the record at true pitch, or as it is; its own times stay what they are."""
+    ground = song.ground
+    if correct and abs(ground.cents) < 1:
+        raise EditError("The record is at true pitch already.")
+    tape = ground.cents if correct else 0.0
+    new = replace(ground, tape_cents=tape, corrected_clock=ground.corrected_clock and correct)
+    percent = abs((1 / new.stretch - 1) * 100)
+    words = (
+        f"played at true pitch, {percent:.1f} % {'slower' if tape > 0 else 'faster'}" if correct else "played as it is"
+    )
+    return replace(song, ground=new), words
+
+
+def show_corrected_clock(song: Song, corrected: bool) -> Edited:
+    """Show times of the corrected record, or of the original."""
+    if corrected and not song.ground.tape_cents:
+        raise EditError("The record is played as it is; correct the tape first.")
+    words = "times of the corrected record" if corrected else "times of the original record"
+    return replace(song, ground=replace(song.ground, corrected_clock=corrected)), words
+
+
+def set_guitar(song: Song, setup: GuitarSetup) -> Edited:
+    return replace(song, guitar=setup), f"guitar: {setup.describe()}, {setup.show} shown"

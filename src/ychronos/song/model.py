@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 
+from ..guitar.tuning import GuitarSetup
 from ..theory.chord import NO_CHORD, Chord
 from ..theory.key import Key
 from .grid import Grid, Position
@@ -31,10 +32,27 @@ class RecordingRef:
 
 @dataclass(frozen=True)
 class PitchGround:
-    """Where A is: cents from 440 Hz."""
+    """Where A is on the record: cents from 440 Hz.
+
+    ``tape_cents`` is how many of them are corrected by the speed it is played at (0: it is played as it is);
+    ``corrected_clock`` says that times are shown as those of the corrected record. All times in the model are
+    those of the original record, always.
+    """
 
     cents: float = 0.0
     confidence: float = 0.0
+    tape_cents: float = 0.0
+    corrected_clock: bool = False
+
+    @property
+    def stretch(self) -> float:
+        """Length of the record as played against the original's."""
+        return float(2 ** (self.tape_cents / 1200))
+
+    @property
+    def heard_cents(self) -> float:
+        """Cents from 440 Hz of what is heard."""
+        return self.cents - self.tape_cents
 
 
 @dataclass(frozen=True)
@@ -99,6 +117,7 @@ class Song:
     sections: tuple[Section, ...]
     artist: str = ""
     ground: PitchGround = PitchGround()
+    guitar: GuitarSetup = field(default_factory=GuitarSetup)
     checked: frozenset[Position] = frozenset()
     log: tuple[Entry, ...] = field(default=())
 
@@ -145,6 +164,16 @@ class Song:
         """The chord's name in the key that holds there."""
         span = self.chords[index]
         return span.chord.name(self.key_at(span.start), ascii_only)
+
+    def shape_name(self, index: int, ascii_only: bool = False) -> str:
+        """The name of the chord's shape on the guitar as it is set up."""
+        span = self.chords[index]
+        key = self.guitar.shape_key(self.key_at(span.start))
+        return self.guitar.shape(span.chord).name(key, ascii_only)
+
+    def shown_clock(self, seconds: float) -> float:
+        """A time of the original record as it is shown to the user."""
+        return seconds * self.ground.stretch if self.ground.corrected_clock else seconds
 
     def main_key(self) -> Key:
         """The key that holds longest."""

@@ -1,0 +1,83 @@
+"""The guitar: tuning, capo, and which names are shown."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QSpinBox, QWidget
+
+from ..guitar.tuning import HIGHEST_CAPO, TUNINGS, GuitarSetup, parse_strings
+from ..song.model import Song
+
+SHOW_WORDS = {
+    "sounding": "what sounds",
+    "shapes": "the shape under the hand",
+    "both": "both, the shape small beside what sounds",
+}
+
+
+class GuitarDialog(QDialog):
+    """Asks for a setup; ``setup`` holds what is set while the text is a tuning."""
+
+    def __init__(self, song: Song, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Guitar")
+        self.setMinimumWidth(430)
+        self.song = song
+        guitar = song.guitar
+        self.setup: GuitarSetup | None = guitar
+        self.tuning = QComboBox()
+        self.tuning.setEditable(True)
+        self.tuning.addItems([name[0].upper() + name[1:] for name in TUNINGS])
+        self.tuning.setCurrentText(guitar.tuning_name[0].upper() + guitar.tuning_name[1:])
+        self.tuning.setToolTip("Choose a tuning or name the strings from the lowest, as D A D G A D")
+        self.tuning.setAccessibleName("Tuning")
+        self.capo = QSpinBox()
+        self.capo.setRange(0, HIGHEST_CAPO)
+        self.capo.setSpecialValueText("none")
+        self.capo.setValue(guitar.capo)
+        self.capo.setAccessibleName("Capo at fret")
+        self.show_ = QComboBox()
+        for key, words in SHOW_WORDS.items():
+            self.show_.addItem(words, key)
+        self.show_.setCurrentIndex(list(SHOW_WORDS).index(guitar.show))
+        self.show_.setAccessibleName("Names on the sheet")
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setMinimumHeight(44)
+        buttons = QDialogButtonBox.StandardButton
+        self.buttons = QDialogButtonBox(buttons.Ok | buttons.Cancel)
+        self.buttons.accepted.connect(self.accept)
+        self.buttons.rejected.connect(self.reject)
+        form = QFormLayout(self)
+        form.addRow("Tuning", self.tuning)
+        form.addRow("Capo at fret", self.capo)
+        form.addRow("Names on the sheet", self.show_)
+        form.addRow(self.words)
+        form.addRow(self.buttons)
+        self.tuning.currentTextChanged.connect(self._read)
+        self.capo.valueChanged.connect(self._read)
+        self.show_.currentIndexChanged.connect(self._read)
+        self._read()
+
+    def _read(self) -> None:
+        """Read the fields and say what follows from them."""
+        ok = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
+        try:
+            strings = parse_strings(self.tuning.currentText())
+            setup = GuitarSetup(strings, self.capo.value(), str(self.show_.currentData()))
+        except ValueError as error:
+            self.setup = None
+            self.words.setText(str(error))
+            ok.setEnabled(False)
+            return
+        self.setup = setup
+        ok.setEnabled(True)
+        key = self.song.main_key()
+        shapes = setup.shape_key(key).name()
+        text = (
+            f"{key.name()} is played with the shapes of {shapes}."
+            if not setup.plain
+            else "Shapes sound as they are named."
+        )
+        if max(a - b for a, b in zip(strings[-6:], TUNINGS["standard"], strict=True)) > 0:
+            text += " Some strings are tuned above standard, which raises their tension; a capo does it gently."
+        self.words.setText(text)

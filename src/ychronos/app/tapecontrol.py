@@ -1,0 +1,88 @@
+"""Playing a record at true pitch: the corrected samples are made once, beside the window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, cast
+
+from PySide6.QtCore import QObject
+
+from ..audio import tape
+from ..audio.decode import AudioError, Samples
+from ..audio.recording import Recording
+from .jobs import Job
+from .player import Player
+
+if TYPE_CHECKING:
+    from .window import Window
+
+
+class TapeControl(QObject):
+    """Keeps the player at the speed that the song asks for."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.window = window
+        self._given_up: float | None = None  # a correction that was stopped, not to be begun again by itself
+        self._keep: object = None
+
+    def follow(self) -> None:
+        """Make the player match the song, unless other work goes on."""
+        w = self.window
+        song, player, sound = w.document.song, w.player, w.document.recording
+        if song is None or player is None or sound is None or w.job is not None or sound.samples is None:
+            return
+        cents = song.ground.tape_cents
+        if abs(song.ground.stretch - player.stretch) < 1e-9:
+            self._given_up = None
+            return
+        if not cents:
+            self._swap(sound, sound.samples, 1.0)
+        elif cents != self._given_up:
+            self._given_up = cents  # until it is done
+            samples, stretch = sound.samples, song.ground.stretch
+
+            def done(result: object) -> None:
+                made, self._keep = cast(tuple[Samples, object], result)
+                self._given_up = None
+                self._swap(sound, made, stretch)
+
+            def work(job: Job) -> object:
+                return tape.corrected(samples, cents, lambda x: job.report("Correcting the tape", x), job.cancelled)
+
+            w.start_job("Correcting the tape", work, done, w.notice.say)
+
+    def _swap(self, sound: Recording, samples: Samples, stretch: float) -> None:
+        w = self.window
+        assert w.player is not None
+        at, playing = w.heard(), w.playing
+        w.player.stop()
+        w.player = Player(samples, sound.rate, stretch)
+        w.apply_level()
+        w.apply_clicks()
+        w.show_loop()
+        w.player.seek(at)
+        if playing:
+            w.player.play(at)
+
+    def export(self, path: Path) -> None:
+        """Write the record at true pitch to a file, beside the window."""
+        w = self.window
+        song, sound = w.document.song, w.document.recording
+        if song is None or sound is None or sound.samples is None:
+            return
+        cents, samples, rate = song.ground.cents, sound.samples, sound.rate
+
+        def work(job: Job) -> object:
+            made, _keep = tape.corrected(
+                samples, cents, lambda x: job.report("Correcting the tape", x / 2), job.cancelled
+            )
+            tape.export(made, rate, path, lambda x: job.report("Writing the record", 0.5 + x / 2), job.cancelled)
+            return path
+
+        def done(_: object) -> None:
+            w.say(f"“{path.name}” is written, {cents:+.0f} ¢ corrected")
+
+        if path.resolve() == sound.path.resolve():
+            raise AudioError("That is the original record, which stays as it is; choose another name.")
+        w.start_job("Correcting the tape", work, done, w.notice.say)

@@ -1,0 +1,1 @@
+"""The guitar: tunings, capo, and what a chord is called under the hand."""

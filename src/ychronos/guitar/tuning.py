@@ -1,0 +1,127 @@
+"""Tunings and capo: from what sounds to the shape that is played.
+
+A shape is named as it would sound on a guitar in standard tuning without a capo. Only what moves all strings
+alike changes the name: a capo makes the shape's name lower than what sounds, a guitar tuned down makes it
+higher. Open and dropped tunings change shapes, not names.
+Conventions: strings as MIDI notes from the lowest string up; capo as a fret.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..theory.chord import Chord
+from ..theory.key import Key
+from ..theory.pitch import parse_note
+
+STANDARD = (40, 45, 50, 55, 59, 64)
+TUNINGS: dict[str, tuple[int, ...]] = {
+    "standard": STANDARD,
+    "half step down": tuple(n - 1 for n in STANDARD),
+    "whole step down": tuple(n - 2 for n in STANDARD),
+    "drop D": (38, 45, 50, 55, 59, 64),
+    "double drop D": (38, 45, 50, 55, 59, 62),
+    "DADGAD": (38, 45, 50, 55, 57, 62),
+    "open G": (38, 43, 50, 55, 59, 62),
+    "open D": (38, 45, 50, 54, 57, 62),
+    "open E": (40, 47, 52, 56, 59, 64),
+    "open C": (36, 43, 48, 55, 60, 64),
+    "baritone": tuple(n - 5 for n in STANDARD),
+    "seven strings": (35, *STANDARD),
+}
+HIGHEST_CAPO = 12
+SHOWS = ("sounding", "shapes", "both")
+
+
+@dataclass(frozen=True)
+class GuitarSetup:
+    """A guitar as it is tuned, its capo, and which names the sheet shows: one of SHOWS."""
+
+    strings: tuple[int, ...] = STANDARD
+    capo: int = 0
+    show: str = "sounding"
+
+    def __post_init__(self) -> None:
+        if not 4 <= len(self.strings) <= 12 or not all(20 <= n <= 90 for n in self.strings):
+            raise ValueError("a guitar has 4 to 12 strings between MIDI notes 20 and 90")
+        if not 0 <= self.capo <= HIGHEST_CAPO:
+            raise ValueError(f"a capo sits at a fret from 0 to {HIGHEST_CAPO}")
+        if self.show not in SHOWS:
+            raise ValueError(f"chords are shown as one of {', '.join(SHOWS)}")
+
+    @property
+    def tuning_name(self) -> str:
+        """The tuning's name, or its notes where it has none."""
+        known = next((name for name, strings in TUNINGS.items() if strings == self.strings), None)
+        return known or " ".join(_note_name(n) for n in self.strings)
+
+    @property
+    def offset(self) -> int:
+        """Semitones by which all strings are off standard tuning; 0 where they are not moved alike."""
+        for standard in (STANDARD, (35, *STANDARD)):
+            if len(standard) == len(self.strings):
+                moved = {a - b for a, b in zip(self.strings, standard, strict=True)}
+                return moved.pop() if len(moved) == 1 else 0
+        return 0
+
+    @property
+    def shift(self) -> int:
+        """Semitones from what sounds to the name of the shape."""
+        return -self.capo - self.offset
+
+    @property
+    def plain(self) -> bool:
+        """Whether shapes have the names of what sounds."""
+        return self.shift % 12 == 0
+
+    def shape(self, chord: Chord) -> Chord:
+        """The chord as it is fingered."""
+        return chord.transposed(self.shift)
+
+    def sounding(self, shape: Chord) -> Chord:
+        """What sounds when a shape is fingered."""
+        return shape.transposed(-self.shift)
+
+    def shape_key(self, key: Key) -> Key:
+        return Key((key.tonic + self.shift) % 12, key.mode)
+
+    def brief(self) -> str:
+        """``capo 2``, ``drop D, capo 2``: what is not standard."""
+        parts = [self.tuning_name] if self.tuning_name != "standard" else []
+        return ", ".join([*parts, *([f"capo {self.capo}"] if self.capo else [])]) or "standard tuning"
+
+    def describe(self) -> str:
+        """``standard tuning, capo 2``."""
+        tuning = self.tuning_name + (" tuning" if self.tuning_name == "standard" else "")
+        return f"{tuning}, capo {self.capo}" if self.capo else tuning
+
+
+def _note_name(midi: int) -> str:
+    return ("C", "C♯", "D", "E♭", "E", "F", "F♯", "G", "A♭", "A", "B♭", "B")[midi % 12]
+
+
+def parse_strings(text: str) -> tuple[int, ...]:
+    """Strings from a tuning's name or from notes, lowest first, as ``D A D G A D``; each note is taken in the
+    octave nearest to the string's standard one.
+
+    Raises
+    ------
+    ValueError
+        with a sentence when the text is no tuning.
+    """
+    text = " ".join(text.split())
+    for name, strings in TUNINGS.items():
+        if name.lower() == text.lower():
+            return strings
+    notes: list[int] = []
+    rest = text.replace(" ", "")
+    while rest:
+        try:
+            note, rest = parse_note(rest)
+        except ValueError:
+            raise ValueError(f"“{text}” is no tuning; name its strings from the lowest, as D A D G B E") from None
+        notes.append(note.pitch_class)
+    standards = {6: STANDARD, 7: (35, *STANDARD)}
+    if len(notes) not in standards:
+        raise ValueError(f"A guitar has six or seven strings here, not {len(notes)}.")
+    return tuple(s + (n - s + 6) % 12 - 6 for n, s in zip(notes, standards[len(notes)], strict=True))

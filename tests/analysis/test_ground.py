@@ -1,0 +1,96 @@
+"""Drift, causes and groupings, from sounds and arrays whose truth is known."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.analysis.synth import pluck
+from tests.analysis.test_parts import harmony_evidence, pulse_evidence
+from ychronos.analysis import bars, causes, grouping, regrid, tuning
+from ychronos.analysis.spectra import PITCH_RATE
+from ychronos.guitar.tuning import GuitarSetup
+from ychronos.theory.key import parse_key
+
+
+@pytest.mark.parametrize(("first", "last"), [(0.0, 0.0), (-12.0, 14.0), (30.0, 62.0)])
+def test_drift_follows_a_sliding_tape(first: float, last: float) -> None:
+    number = 60
+    offsets = np.linspace(first, last, number)
+    signal = np.concatenate([pluck(m, 1.0, c, 0.3) for m, c in zip([45, 52, 57, 61, 64] * 12, offsets, strict=True)])
+    found = tuning.estimate(signal.astype(np.float32))
+    moved = found.drift[-1, 1] - found.drift[0, 1]
+    expected = (last - first) * (found.drift[-1, 0] - found.drift[0, 0]) / number
+    assert moved == pytest.approx(expected, abs=2.0)
+    assert (np.diff(found.drift[:, 0]) > 0).all()
+
+
+def flat(cents: float) -> np.ndarray:
+    return np.array([[6.0, cents], [60.0, cents]])
+
+
+def test_causes_are_ranked_and_not_overstated() -> None:
+    between = causes.causes(34.0, 0.9, flat(34.0))
+    assert "2.0 % fast" in between[0].sentence
+    assert between[0].word == "likely"
+    assert "tempo" in between[0].sentence
+    by_ear = causes.causes(-9.0, 0.9, flat(-9.0))
+    assert "by ear" in by_ear[0].sentence
+    assert by_ear[0].word == "possible"
+    true = causes.causes(1.0, 0.9, flat(1.0))
+    assert [c.sentence for c in true] == ["Tuned to A = 440 and run at true speed."]
+    sliding = causes.causes(5.0, 0.9, np.array([[6.0, -5.0], [60.0, 15.0]]))
+    assert "slid from start to end by 20" in sliding[0].sentence
+    assert "cannot be told" in causes.causes(0.0, 0.05, flat(0.0))[0].sentence
+
+
+@pytest.mark.parametrize(("midi", "word"), [(28, ""), (27, "half step"), (26, "down to D")])
+def test_low_strings_speak_for_a_tuning_only_when_the_bass_is_there(midi: int, word: str) -> None:
+    notes = np.zeros((200, 84), np.float32)
+    notes[:, midi - 24] = 1.0
+    bass = np.full((200, 13), -5.0, np.float32)
+    bass[:, midi % 12] = -0.1
+    found = " ".join(c.sentence for c in causes.causes(0.0, 0.9, flat(0.0), notes, bass))
+    assert (word in found) if word else ("tuned down" not in found)
+    drum = np.full((200, 13), -2.5, np.float32)
+    assert "tuned down" not in " ".join(c.sentence for c in causes.causes(0.0, 0.9, flat(0.0), notes, drum))
+
+
+@pytest.mark.parametrize(
+    ("key", "fret"), [("G major", 0), ("E♭ major", 1), ("B♭ major", 1), ("F minor", 1), ("E minor", 0)]
+)
+def test_capo_where_it_helps(key: str, fret: int) -> None:
+    found = causes.capo_for(parse_key(key))
+    assert found == fret
+    shapes = GuitarSetup(capo=found).shape_key(parse_key(key))
+    assert (shapes.tonic + (3 if shapes.minorish else 0)) % 12 in (0, 2, 4, 7, 9)
+
+
+@pytest.mark.parametrize("parts", [(2, 2, 3), (3, 2, 2), (2, 3, 2)])
+def test_groupings_of_seven_are_heard(parts: tuple[int, ...]) -> None:
+    gap = 0.24
+    times = 0.7 + np.arange(70) * gap
+    evidence = pulse_evidence(times, 7, times[-1] + 1, 10)
+    firsts = np.cumsum((0, *parts[:-1]))
+    beat = evidence.beat.copy()
+    frames = np.round(times * 50).astype(int)
+    for i, frame in enumerate(frames):
+        if i % 7 not in firsts:
+            beat[max(0, frame - 2) : frame + 3] *= 0.6
+    evidence = type(evidence)(beat, evidence.bar, evidence.period, evidence.meter)
+    whole = harmony_evidence(["C"], int((times[-1] + 2) * PITCH_RATE))
+    changes = bars.ChordChanges(whole)
+    grid = regrid.grid_of(bars.decide(evidence, times), times, times[-1] + gap)
+    decided = grouping.decide(grid, evidence, changes)
+    assert {b.grouping for b in decided.bars if b.beats == 7} == {parts}
+    even = type(evidence)(
+        pulse_evidence(times, 7, times[-1] + 1, 10).beat, evidence.bar, evidence.period, evidence.meter
+    )
+    assert {b.grouping for b in grouping.decide(grid, even, changes).bars} == {()}, "nothing heard, nothing said"
+
+
+@pytest.mark.parametrize("beats", [5, 7, 11, 13])
+def test_groupings_are_twos_and_threes(beats: int) -> None:
+    every = grouping.groupings(beats)
+    assert len(set(every)) == len(every) > 1
+    assert all(sum(parts) == beats and set(parts) <= {2, 3} for parts in every)
