@@ -119,6 +119,30 @@ def test_the_window_answers_while_it_works(window: Window, qtbot: QtBot, tmp_pat
     assert window.document.song is not None
 
 
+def test_a_record_of_an_hour_is_there_at_once_and_can_be_stopped(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    path = tmp_path / "night_session.wav"
+    rate = 8000
+    minute = np.random.default_rng(2).normal(0, 0.05, rate * 60).astype(np.float32)
+    with soundfile.SoundFile(path, "w", rate, 1, "PCM_U8") as file:
+        for _ in range(60):
+            file.write(minute)
+    window.open_path(path)
+    qtbot.waitUntil(lambda: window.document.recording is not None, timeout=60000)
+    sound = window.document.recording
+    assert sound is not None
+    assert sound.duration == pytest.approx(3600)
+    assert window.strip.isVisible(), "it is being analysed"
+    bar = window.sheet.verticalScrollBar()
+    assert bar.maximum() > 15000, "360 rows of ten seconds"
+    bar.setValue(bar.maximum())
+    image = window.sheet.viewport().grab().toImage()
+    assert len({image.pixelColor(400, y).name() for y in range(200, 400, 3)}) > 1, "its last minute is drawn"
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: window.job is None, timeout=5000)
+    assert window.document.recording is sound
+    assert "Stopped" in window.notice.words.text()
+
+
 def test_full_disk_on_save_loses_nothing(
     ferry_window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -59,6 +59,20 @@ def test_a_bar_of_one_beat_goes_with_its_beat() -> None:
     assert len(less.grid.bars) == len(song.grid.bars) - 1
 
 
+def test_beats_between_move_by_half(song: Song) -> None:
+    new, _ = counting.between_beats(song, 0, 7)
+    assert new.grid.times[:4] == pytest.approx([1.25, 1.75, 2.25, 2.75])
+    assert new.grid.beat_count == 32
+    assert not new.grid.stated_beats
+    part, _ = counting.between_beats(song, 2, 4)
+    stated = [part.grid.times[b] for b in sorted(part.grid.stated_beats)]
+    assert stated[1:] == pytest.approx([5.25 + 0.5 * i for i in range(len(stated) - 1)])
+    gaps = [b - a for a, b in zip(part.grid.times, part.grid.times[1:], strict=False)]
+    assert min(gaps) >= 0.3
+    assert max(gaps) <= 0.8
+    assert part.grid.times[:8] == song.grid.times[:8]
+
+
 def test_split_and_join_are_opposites(song: Song) -> None:
     split, _ = counting.split_bar(song, 6)
     assert split.grid.starts[:5] == (0, 4, 6, 8, 12)

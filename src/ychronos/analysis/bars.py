@@ -28,6 +28,7 @@ RANGES = tuple((150, 420) if eighth else (34, 150) if compound else (38, 240) fo
 RANGE_COST = 1.0
 CHANGE_COST = 9.0
 SHORT_COST = 6.0  # for a bar that ends before its meter says; one that has a single beat costs more
+LOYALTY, METER_LOYALTY = 1.0, 0.35  # log weight of a bar line and, per beat, of a meter that stand already
 FLOOR = 0.01
 # of the bar-line activation's log odds; of the change of chord over one beat and over two, plain and against
 # the larger of the neighbours'; constant
@@ -46,11 +47,14 @@ _LAST = _PLACE[None] == LENGTHS[:, None] - 1
 @dataclass(frozen=True)
 class Fixed:
     """What is stated: beats that are ones, beats that are none, and the meter (index in METERS) from a beat up
-    to another (exclusive)."""
+    to another (exclusive). ``lines`` and ``standing`` are bar lines and meters as they stand after what was said:
+    not stated, but where the evidence says little they stay."""
 
     ones: frozenset[int] = frozenset()
     others: frozenset[int] = frozenset()
     meters: tuple[tuple[int, int, int], ...] = ()
+    lines: frozenset[int] = frozenset()
+    standing: tuple[tuple[int, int, int], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -141,6 +145,11 @@ def observe(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None
     out[:, :, 0] += -np.logaddexp(0, -odds)[:, None]
     out[:, :, 1:] += -np.logaddexp(0, odds)[:, None, None]
     out[:, ~_THERE] = -np.inf
+    for i in fixed.lines:
+        if 0 <= i < len(beats):
+            out[i, :, 0] += LOYALTY
+    for first, last, meter in fixed.standing:
+        out[max(0, first) : last, meter] += METER_LOYALTY
     for i in fixed.ones:
         if 0 <= i < len(beats):
             out[i, :, 1:] += IMPOSSIBLE

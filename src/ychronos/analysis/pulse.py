@@ -47,15 +47,22 @@ class Track:
     score: float
 
 
-def beats(evidence: PulseEvidence, shortest: int = SHORTEST, longest: int = LONGEST, fixed: Fixed = Fixed()) -> Times:
+def beats(
+    evidence: PulseEvidence,
+    shortest: int = SHORTEST,
+    longest: int = LONGEST,
+    fixed: Fixed = Fixed(),
+    steadiness: float = STEADINESS,
+) -> Times:
     """Beat times of the best path with intervals in one range of frames; all of the record is covered."""
-    return tracks(evidence, ((shortest, longest),), fixed)[0].times
+    return tracks(evidence, ((shortest, longest),), fixed, steadiness)[0].times
 
 
 def tracks(
     evidence: PulseEvidence,
     windows: Sequence[tuple[int, int]] = WINDOWS,
     fixed: Fixed = Fixed(),
+    steadiness: float = STEADINESS,
     tick: Callable[[float], None] = lambda _: None,
 ) -> list[Track]:
     """The best path in each window of intervals (frames, both ends included)."""
@@ -64,7 +71,7 @@ def tracks(
     periods = np.array([[first + i for i in range(width)] for first, _ in windows])
     valid = periods <= np.array([last for _, last in windows])[:, None]
     periods = np.where(valid, periods, np.array([last for _, last in windows])[:, None])
-    cost = STEADINESS * np.abs(np.log(periods[:, :, None] / periods[:, None, :]))
+    cost = steadiness * np.abs(np.log(periods[:, :, None] / periods[:, None, :]))
     weight = np.exp(-cost) * valid[:, None, :] * valid[:, :, None]
     # change[w, p, q]: from interval q to interval p
     with np.errstate(divide="ignore"):

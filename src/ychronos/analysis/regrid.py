@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from scipy.ndimage import median_filter
 
 from ..song.grid import Bar, Grid
 from ..song.regrid import nearest_beat
@@ -17,6 +18,8 @@ from .pulsenet import PulseEvidence, period_class
 from .spectra import BAND_RATE
 
 SLOWER, FASTER = 1.28, 0.78  # how far from the usual one intervals may be; farther is another level
+STEADINESS = 150.0  # more than at first: a count that stands goes on as it is
+AROUND = 9  # beats whose median interval is the usual one at a place
 LOYALTY = 1.2  # spread of intervals around the usual one, in the net's classes of tempo (6 % each)
 MATCH = 0.15  # seconds within which a bar line is carried over to a new beat
 
@@ -43,15 +46,17 @@ def beats_again(grid: Grid, evidence: PulseEvidence) -> pulse.Times:
     said = sorted(grid.stated_beats)
     pairs = [(grid.times[a], grid.times[b]) for a, b in zip(said, said[1:], strict=False) if b == a + 1]
     gaps = np.diff(grid.times)
-    if len(pairs) >= 2:
-        gaps = np.array([b - a for a, b in pairs])
-    usual = float(np.median(gaps)) * BAND_RATE
-    shortest, longest = max(4, int(FASTER * usual)), min(200, int(np.ceil(SLOWER * usual)))
+    local = median_filter(gaps, AROUND, mode="nearest")
+    low, high = np.percentile(local, [5, 95]) * BAND_RATE
+    stated = [(b - a) * BAND_RATE for a, b in pairs]
+    shortest = max(4, int(min([FASTER * low, *(g - 1 for g in stated)])))
+    longest = min(200, int(np.ceil(max([SLOWER * high, *(g + 1 for g in stated)]))))
     fixed = pulse.Fixed(tuple(grid.times[b] for b in said), tuple(pairs))
     # the count that stands is a fact too: what the net thinks of the level does not matter any more
-    away = (np.arange(evidence.period.shape[1]) - period_class(60 * BAND_RATE / usual)) / LOYALTY
-    loyal = replace(evidence, period=np.tile(-0.5 * away.astype(np.float32) ** 2, (len(evidence.beat), 1)))
-    times = pulse.beats(loyal, shortest, longest, fixed)
+    frames = np.arange(len(evidence.beat)) / BAND_RATE
+    usual = np.interp(frames, grid.times[:-1], [period_class(60 / g) for g in local])
+    away = (np.arange(evidence.period.shape[1], dtype=np.float32)[None] - usual[:, None].astype(np.float32)) / LOYALTY
+    times = pulse.beats(replace(evidence, period=-0.5 * away**2), shortest, longest, fixed, STEADINESS)
     kept = count.trimmed(times, evidence)
     if said:  # stated beats are beats, however quiet
         first, last = min(kept[0], grid.times[said[0]] - 0.01), max(kept[-1], grid.times[said[-1]] + 0.01)
@@ -64,6 +69,7 @@ def facts(grid: Grid, times: bars.Floats) -> bars.Fixed:
     ones: set[int] = set()
     others: set[int] = set()
     meters: list[tuple[int, int, int]] = []
+    standing: list[tuple[int, int, int]] = []
     for _, start, bar in grid.walk():
         stop = start + bar.beats
         first, last = nearest_beat(times, grid.clock(start)), nearest_beat(times, grid.clock(stop))
@@ -75,10 +81,11 @@ def facts(grid: Grid, times: bars.Floats) -> bars.Fixed:
             ones |= {first, last} if bar.first == 1 else {last}
             others |= set(range(first + 1, last))
         index = bars.meter_index(bar.meter)
-        if bar.meter_stated and index is not None:
-            meters.append((first, last, index))
+        if index is not None:
+            (meters if bar.meter_stated else standing).append((first, last, index))
     ones.discard(len(times))
-    return bars.Fixed(frozenset(ones), frozenset(others - ones), tuple(meters))
+    lines = frozenset(nearest_beat(times, grid.clock(s)) for _, s, b in grid.walk() if b.first == 1)
+    return bars.Fixed(frozenset(ones), frozenset(others - ones), tuple(meters), lines, tuple(standing))
 
 
 def bars_again(old: Grid, times: bars.Floats, end: float, evidence: PulseEvidence, changes: bars.ChordChanges) -> Grid:

@@ -89,6 +89,7 @@ def table() -> list[Entry]:
         Entry("remove_beat", c, "Remove the beat", ("Ctrl+Delete",), "Take the beat at the caret out of the count", count.remove_beat, has_song),
         Entry("beat_earlier", c, "Beat a little earlier", ("Alt+,",), "Move the beat at the caret 10 ms earlier; it can be dragged in the sound too", lambda w: count.nudge_beat(w, -0.01), has_song),
         Entry("beat_later", c, "Beat a little later", ("Alt+.",), "Move the beat at the caret 10 ms later; it can be dragged in the sound too", lambda w: count.nudge_beat(w, 0.01), has_song),
+        Entry("between", c, "Beats are between", ("Ctrl+Shift+B",), "Move the beats of the selected bars, or of the song, half a beat later: an off-beat was taken for the beat", count.between_beats, has_song),
         Entry("pick_up", c, "Lengthen the pick-up", (), "One beat more before the first", count.lengthen_pick_up, has_song),
         Entry("tap", c, "Tap along", ("T",), "Tap T with the beat while the record plays; after a pause the taps are beats", count.tap, lambda w: has_song(w) and has_sound(w), line=True),
         Entry("tempo", c, "Tempo…", ("Ctrl+T",), "State the tempo; beats are found again near it", count.set_tempo, has_song),

@@ -120,6 +120,14 @@ def join_bars(w: Window) -> None:
     w.document.edit(lambda song: counting.join_bars(song, s.first, s.last), decide="chords")
 
 
+def between_beats(w: Window) -> None:
+    song = w.document.song
+    if song is not None:
+        s = w.document.selection
+        first, last = (s.first, s.last) if s.many else (0, len(song.grid.bars) - 1)
+        w.document.edit(lambda song: counting.between_beats(song, first, last), decide="bars")
+
+
 def insert_beat(w: Window) -> None:
     beat = int(w.document.selection.caret)
     w.document.edit(lambda song: counting.insert_beat(song, beat), decide="chords")

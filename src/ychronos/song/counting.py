@@ -208,6 +208,28 @@ def move_beat(song: Song, beat: int, seconds: float) -> Edited:
     return replace(song, grid=new), f"beat at {times[beat]:.2f} s"
 
 
+def between_beats(song: Song, first: int, last: int) -> Edited:
+    """The beats of bars ``first`` .. ``last`` lie halfway between where they were: an off-beat was taken for
+    the beat. They are stated from then on, unless it is the whole song."""
+    grid = song.grid
+    begin, end = grid.starts[first], grid.starts[last + 1]
+    halves = [(grid.times[i] + grid.times[i + 1]) / 2 for i in range(begin, end)]
+    usual = median(b - a for a, b in zip(grid.times, grid.times[1:], strict=False))
+    whole = begin == 0 and end == grid.beat_count
+    if not whole and end < grid.beat_count and grid.times[end] - halves[-1] < 0.7 * usual:
+        halves.pop()
+    outside = [t for i, t in enumerate(grid.times[:-1]) if not begin <= i < end]
+    if begin and halves[0] - grid.times[begin - 1] > 1.3 * usual:
+        halves.insert(0, (halves[0] + grid.times[begin - 1]) / 2)
+    times = sorted([*outside, *halves])
+    said = [grid.times[b] for b in grid.stated_beats if not begin <= b < end]
+    new = bars_by_clock(
+        grid, [*times, max(grid.times[-1], times[-1] + 0.5 * usual)], said if whole else [*said, *halves]
+    )
+    where = "all beats" if whole else f"beats of bars {grid.number(first)} to {grid.number(last)}"
+    return by_clock(song, new), f"{where} half a beat later"
+
+
 def insert_beat(song: Song, beat: int) -> Edited:
     """A beat more, halfway between a beat and the next; the bar gets longer."""
     grid = song.grid
@@ -267,12 +289,13 @@ def lengthen_pick_up(song: Song) -> Edited:
 # ---------------------------------------------------------------- tempo
 
 
-def recount(song: Song, factor: Fraction) -> Song:
-    """The song counted ``factor`` times as fast, on beats spaced evenly between the old ones; the beat that
-    bar one begins on stays a beat, and bars keep their number of beats."""
+def recount(song: Song, factor: Fraction, anchor: int | None = None) -> Song:
+    """The song counted ``factor`` times as fast, on beats spaced evenly between the old ones. The beat
+    ``anchor``, the one that bar one begins on if it is not given, stays a beat and begins a bar; bars keep
+    their number of beats."""
     grid = song.grid
-    lead = grid.lead_in if grid.lead_in < len(grid.bars) else 0
-    anchor = grid.starts[lead]
+    if anchor is None:
+        anchor = grid.starts[grid.lead_in if grid.lead_in < len(grid.bars) else 0]
     step = 1 / factor
     before = int(anchor / step)
     after = -int(-(grid.end - anchor) // step)
@@ -325,7 +348,7 @@ def tap(song: Song, taps: Sequence[float]) -> Edited:
     ratio = (len(taps) - 1) / max(last - first, 0.01)
     level = min((*LEVELS, Fraction(1)), key=lambda f: abs(float(f) / ratio - 1))
     if level != 1:
-        song = recount(song, level)
+        song = recount(song, level, min(max(0, round(first)), song.grid.beat_count - 1))
     grid = song.grid
     outside = [t for t in grid.times[:-1] if t < taps[0] - 0.5 * usual or t > taps[-1] + 0.5 * usual]
     times = sorted([*outside, *taps])
