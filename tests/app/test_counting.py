@@ -50,7 +50,7 @@ def test_a_beat_is_dragged_in_the_sound(ferry_window: Window, qtbot: QtBot) -> N
     before = song_of(w).grid.times[beat]
     at = beat_point(w, beat)
     drag(w, at, 12)
-    aimed = w.sheet.dragged_time()
+    aimed = w.sheet.drag.time()
     assert aimed is not None
     assert before + 0.03 < aimed < before + 0.3
     assert song_of(w).grid.times[beat] == before, "nothing changes before the button is up"
@@ -72,7 +72,7 @@ def test_a_press_on_a_beat_without_moving_only_puts_the_caret_there(ferry_window
     assert w.document.selection.caret == 9
     assert not w.document.dirty
     drag(w, at, 14)
-    assert w.sheet.dragged_time() is not None
+    assert w.sheet.drag.time() is not None
     QTest.keyClick(w.sheet, Qt.Key.Key_Escape)
     QTest.mouseRelease(w.sheet.viewport(), Left, NoMods, at + QPoint(14, 0))
     assert not w.document.dirty, "Escape leaves the beat where it was"

@@ -31,10 +31,11 @@ from ..analysis.harmony import segment_means
 from ..chart.rows import clock_text, shown_names
 from ..song.grid import Position
 from ..theory.chord import ChordError, parse_chord
+from .beatdrag import BeatDrag
 from .chordentry import ChordEntry
 from .document import HALF, Document
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
-from .sheetpaint import CHORD_TOP, LEAD_SHIFT, LINE_BOTTOM, LINE_TOP, WAVE_CENTRE, WAVE_HALF, ChordBox, View, paint_row
+from .sheetpaint import CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
 from .theme import Theme
 from .waveform import Waveform
 
@@ -42,7 +43,6 @@ ZOOM_MIN, ZOOM_MAX, ZOOM_STEP = 0.5, 4.0, 1.15
 KEPT_ROWS = 48  # pictures of rows kept
 ROW_MARGIN = 10.0  # a row paints a little over its edges
 RAW_SECONDS, RAW_HEIGHT = 10.0, 64.0  # a row of the record before its bars are known
-GRIP, DRAG_FROM = 4.0, 4.0  # pixels around a beat that grip it, and from which on it moves
 FIRM_BASS = 0.5  # probability from which on the heard bass is drawn instead of the chord's
 
 
@@ -67,8 +67,7 @@ class SheetView(QAbstractScrollArea):
         self._clock: float | None = None
         self._cursor_row: int | None = None
         self._dragging = False
-        self._held: tuple[int, float] | None = None  # a beat pressed on, and where
-        self._moved_to: float | None = None  # x to which it is being dragged
+        self.drag = BeatDrag(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setAccessibleName("Sheet")
@@ -253,7 +252,7 @@ class SheetView(QAbstractScrollArea):
         elif self.document.recording is not None:
             self._paint_raw(painter, area)
         self._paint_cursor(painter)
-        self._paint_drag(painter)
+        self.drag.paint(painter)
 
     def _picture(self, box: RowBox, view: View) -> QPixmap:
         """A row as painted last time, or painted now; scrolling and the cursor then only copy it."""
@@ -336,7 +335,7 @@ class SheetView(QAbstractScrollArea):
                     return box.span
         return None
 
-    def _bar_under(self, point: QPointF) -> tuple[RowBox, BarBox, float] | None:
+    def bar_under(self, point: QPointF) -> tuple[RowBox, BarBox, float] | None:
         return self.geometry_.hit(point.x(), point.y()) if self.geometry_ else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -353,7 +352,7 @@ class SheetView(QAbstractScrollArea):
             self.document.select(start, chord=True)
             self.seek_wanted.emit(song.grid.clock(start))
             return
-        hit = self._bar_under(point)
+        hit = self.bar_under(point)
         if hit is None:
             return
         _, box, offset = hit
@@ -361,9 +360,9 @@ class SheetView(QAbstractScrollArea):
             self._extend_to(box.bar)
             return
         assert self.geometry_ is not None
-        beat = self.beat_under(point)
+        beat = self.drag.beat_under(point)
         if beat is not None:
-            self._held = (beat, point.x())
+            self.drag.press(beat, point.x())
             self.document.select(Fraction(beat))
             self.seek_wanted.emit(song.grid.clock(beat))
             return
@@ -381,86 +380,26 @@ class SheetView(QAbstractScrollArea):
         if 0 <= seconds <= recording.duration:
             self.seek_wanted.emit(seconds)
 
-    def beat_under(self, point: QPointF) -> int | None:
-        """The beat whose line in the sound is at a point in content coordinates."""
-        hit = self._bar_under(point)
-        if hit is None or self.document.song is None or self.geometry_ is None:
-            return None
-        row, box, offset = hit
-        scale = self.geometry_.scale
-        shift = LEAD_SHIFT * scale if row.row.silent else 0.0
-        if abs(point.y() - row.y - WAVE_CENTRE * scale - shift) > (WAVE_HALF + 5) * scale:
-            return None
-        near = round(offset)
-        start = self.document.song.grid.starts[box.bar]
-        if abs(point.x() - box.x_of(near)) > GRIP or start + near >= self.document.song.grid.beat_count:
-            return None
-        return int(start + near)
-
-    def _drag_beat(self, x: float) -> None:
-        """The held beat follows the pointer within its neighbours."""
-        assert self._held is not None and self.geometry_ is not None
-        beat, pressed = self._held
-        if self._moved_to is None and abs(x - pressed) < DRAG_FROM:
-            return
-        _, here = self.geometry_.point(Fraction(beat))
-        width = self.geometry_.beat_width
-        self._moved_to = min(max(x, here - 0.92 * width), here + 0.92 * width)
-        self.viewport().update()
-
-    def dragged_time(self) -> float | None:
-        """Clock time to which a beat is being dragged, or None."""
-        song = self.document.song
-        if self._held is None or self._moved_to is None or song is None or self.geometry_ is None:
-            return None
-        _, here = self.geometry_.point(Fraction(self._held[0]))
-        return song.grid.clock(self._held[0] + (self._moved_to - here) / self.geometry_.beat_width)
-
-    def _paint_drag(self, painter: QPainter) -> None:
-        seconds = self.dragged_time()
-        if seconds is None or self._held is None or self._moved_to is None or self.geometry_ is None:
-            return
-        row, here = self.geometry_.point(Fraction(self._held[0]))
-        scale = self.geometry_.scale
-        top, bottom = row.y + LINE_TOP * scale, row.y + LINE_BOTTOM * scale
-        painter.setPen(QPen(self.theme.colour("faded"), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(here, top), QPointF(here, bottom))
-        painter.setPen(QPen(self.theme.colour("stated"), 2))
-        painter.drawLine(QPointF(self._moved_to, top), QPointF(self._moved_to, bottom))
-        assert self.document.song is not None
-        moved = seconds - self.document.song.grid.times[self._held[0]]
-        painter.setFont(self.theme.sans(9))
-        text = f"{clock_text(seconds, tenths=True)}  {1000 * moved:+.0f} ms"
-        wide = painter.fontMetrics().horizontalAdvance(text) + 12
-        tag = QRectF(self._moved_to + 6, top, wide, 20)
-        if tag.right() > self.viewport().width():
-            tag.moveRight(self._moved_to - 6)
-        painter.fillRect(tag, self.theme.colour("stated"))
-        painter.setPen(self.theme.colour("paper"))
-        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, text)
-
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = self._content(event)
-        if self._held is not None and event.buttons() & Qt.MouseButton.LeftButton:
-            self._drag_beat(point.x())
+        if self.drag.held is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self.drag.move(point.x())
             return
         if self._dragging and event.buttons() & Qt.MouseButton.LeftButton:
-            hit = self._bar_under(point)
+            hit = self.bar_under(point)
             if hit is not None and hit[1].bar != self.document.song.grid.bar_at(self.document.selection.caret):  # type: ignore[union-attr]
                 self._extend_to(hit[1].bar)
             return
         on_name = self.document.song is not None and self.chord_under(point) is not None
         shape = Qt.CursorShape.PointingHandCursor if on_name else Qt.CursorShape.ArrowCursor
-        if not on_name and self.beat_under(point) is not None:
+        if not on_name and self.drag.beat_under(point) is not None:
             shape = Qt.CursorShape.SplitHCursor
         self.viewport().setCursor(shape)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        seconds, held = self.dragged_time(), self._held
-        self._held = self._moved_to = None
-        if seconds is not None and held is not None:
-            self.viewport().update()
-            self.beat_moved.emit(held[0], seconds)
+        moved = self.drag.release()
+        if moved is not None:
+            self.beat_moved.emit(*moved)
         self._dragging = False
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -472,7 +411,7 @@ class SheetView(QAbstractScrollArea):
         if song is None:
             return
         if event.reason() == QContextMenuEvent.Reason.Mouse:
-            chord, hit = self.chord_under(point), self._bar_under(point)
+            chord, hit = self.chord_under(point), self.bar_under(point)
             if chord is not None:
                 self.document.select(song.chords[chord].start, chord=True)
             elif hit is not None and self.geometry_ is not None:
@@ -496,9 +435,8 @@ class SheetView(QAbstractScrollArea):
         if song is None:
             super().keyPressEvent(event)
             return
-        if event.key() == Qt.Key.Key_Escape and self._held is not None:
-            self._held = self._moved_to = None
-            self.viewport().update()
+        if event.key() == Qt.Key.Key_Escape and self.drag.held is not None:
+            self.drag.cancel()
             return
         text = event.text()
         plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
