@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import bar_point, click
-from ychronos.app import commands, devices
+from ychronos.app import devices
 from ychronos.app.player import Player, level_to_gain
 from ychronos.app.window import Window
 
@@ -106,7 +106,7 @@ def test_space_plays_from_the_click_and_the_cursor_follows(ferry_window: Window,
     heard = w.output.advance(2.0)
     start = song.grid.clock(song.grid.starts[3] + 1)
     first = int(round(start * w.player.rate))
-    gain = commands.gain(w)
+    gain = level_to_gain(w.desk.level.value() / 100, w.cap_lifted)
     expected = w.player.samples[first + 2000 : first + 40000] * gain
     assert heard[2000:40000] == pytest.approx(expected, abs=1e-4)
     w._tick()

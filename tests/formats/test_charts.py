@@ -6,6 +6,7 @@ import io
 from dataclasses import replace
 from fractions import Fraction
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pypdf import PdfReader
@@ -14,6 +15,7 @@ from tests.conftest import make_song
 from ychronos.chart.facts import count_text, facts, guidance, tuning_text
 from ychronos.chart.rows import bar_marks, beats_text, clock_text, fold, section_title
 from ychronos.formats import jams, pdfchart, textchart
+from ychronos.guitar.tuning import GuitarSetup
 from ychronos.song import counting, edits
 from ychronos.theory.chord import parse_chord
 
@@ -122,3 +124,37 @@ def test_jams_covers_the_record() -> None:
     assert rows["key_mode"][0]["value"] == "G:major"
     assert rows["tempo"][0]["value"] == 120.0
     assert document["sandbox"] == {"tuning_cents": 12.0}
+
+
+def test_charts_name_shapes_as_the_guitar_asks() -> None:
+    song, _ = edits.set_guitar(make_song(), GuitarSetup(capo=2, show="both"))
+    text = textchart.render(song)
+    assert "Guitar: standard tuning, capo 2; shapes in brackets." in text
+    assert "| G(F)" in text
+    shapes, _ = edits.set_guitar(song, GuitarSetup(capo=2, show="shapes"))
+    assert "| F " in textchart.render(shapes)
+    assert [m.name for m in bar_marks(shapes, 1)] == ["C/E"]
+    first = PdfReader(io.BytesIO(pdfchart.render(song))).pages[0].extract_text()
+    assert "G (F)" in first
+    assert "capo 2" in first
+
+
+def test_charts_show_the_clock_that_was_asked_for() -> None:
+    song = make_song(bars=64)
+    song = replace(song, ground=replace(song.ground, cents=49.0))
+    corrected, sentence = edits.correct_tape(song, True)
+    assert "2.8 % slower" in sentence
+    assert "Times are those of the original" in textchart.render(corrected)
+    both, _ = edits.show_corrected_clock(corrected, True)
+    lines = textchart.render(both)
+    assert "Corrected to concert pitch" in lines
+    assert both.shown_clock(100.0) == pytest.approx(100 * 2 ** (49 / 1200))
+    assert both.grid == song.grid, "the model keeps the original's times"
+    back, _ = edits.correct_tape(both, False)
+    assert back.ground == song.ground
+    for wrong in (
+        lambda: edits.show_corrected_clock(song, True),
+        lambda: edits.correct_tape(replace(song, ground=replace(song.ground, cents=0.2)), True),
+    ):
+        with pytest.raises(edits.EditError):
+            wrong()

@@ -15,9 +15,11 @@ from hypothesis import strategies as st
 
 from tests.conftest import make_song
 from ychronos.formats import atomic, project
+from ychronos.guitar.tuning import TUNINGS, GuitarSetup
 from ychronos.song import counting, edits
 from ychronos.song.model import Song, logged
 from ychronos.theory.chord import QUALITIES, Chord
+from ychronos.theory.meter import Meter
 
 
 def rich_song() -> Song:
@@ -149,3 +151,35 @@ def test_file_mode_is_kept(tmp_path: Path) -> None:
     path.chmod(0o640)
     project.save(make_song(), path)
     assert path.stat().st_mode & 0o777 == 0o640
+
+
+def test_facts_of_count_tape_and_guitar_are_kept() -> None:
+    song = make_song(beats=7, bars=4)
+    song, _ = counting.set_grouping(song, 0, 3, (2, 2, 3))
+    song, _ = counting.move_beat(song, 9, song.grid.times[9] + 0.05)
+    song, _ = counting.set_length(song, 2, 5)
+    song, _ = counting.set_meter(song, 0, 0, Meter(7))
+    song, _ = edits.correct_tape(song, True)
+    song, _ = edits.show_corrected_clock(song, True)
+    song, _ = edits.set_guitar(song, GuitarSetup(TUNINGS["DADGAD"], 3, "both"))
+    back = project.loads(project.dumps(song))
+    assert back.guitar == song.guitar
+    assert back.ground == song.ground
+    assert back.grid.stated_beats == {9}
+    said = [(b.stated, b.length_stated, b.meter_stated, b.grouping) for b in song.grid.bars]
+    assert [(b.stated, b.length_stated, b.meter_stated, b.grouping) for b in back.grid.bars] == said
+
+
+def test_a_project_of_the_first_schema_is_read() -> None:
+    document = json.loads(project.dumps(make_song()))
+    for name in ("guitar", "stated_beats", "tape_cents", "corrected_clock"):
+        del document[name]
+    document["schema"] = 1
+    assert project.loads(json.dumps(document).encode()).guitar == GuitarSetup()
+
+
+def test_an_impossible_guitar_is_refused_in_a_sentence() -> None:
+    document = json.loads(project.dumps(make_song()))
+    document["guitar"]["capo"] = 40
+    with pytest.raises(project.ProjectError, match="capo"):
+        project.loads(json.dumps(document).encode())

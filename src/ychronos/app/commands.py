@@ -15,7 +15,6 @@ from ..formats import atomic, jams, pdfchart, project, textchart
 from ..guitar.tuning import SHOWS
 from ..song import edits
 from .guitardialog import GuitarDialog
-from .player import level_to_gain
 from .theme import Theme
 
 if TYPE_CHECKING:
@@ -360,10 +359,6 @@ def toggle_cap(w: Window) -> None:
             {"Set the cap again": lambda: toggle_cap(w)},
             error=False,
         )
-
-
-def gain(w: Window) -> float:
-    return level_to_gain(w.desk.level.value() / 100, w.cap_lifted)
 
 
 def zoom(w: Window, factor: float) -> None:
