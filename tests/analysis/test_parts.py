@@ -181,6 +181,13 @@ def test_the_level_with_the_bar_lines_wins_over_its_double() -> None:
     assert sum(share for _, share in found.levels) == pytest.approx(1)
 
 
+def test_chances_of_beats_follow_what_is_heard() -> None:
+    beats = 0.7 + np.arange(40) * 0.5
+    evidence = pulse_evidence(beats, 4, 22.0)
+    assert count.beat_chances(evidence, beats).min() > 0.95
+    assert count.beat_chances(evidence, beats + 0.25).max() < 0.75
+
+
 @given(st.integers(8, 60), st.integers(2, 3))
 def test_candidates_are_distinct(number: int, factor: int) -> None:
     fine = np.arange(number * factor) * 0.3

@@ -192,7 +192,7 @@ def test_taps_at_half_speed_bring_the_whole_song_to_half_speed(ferry: tuple[Song
     assert set(ones) <= set(new.grid.times)
     chosen = [t for t in new.grid.times[:-1] if not ones[0] - 1 < t < ones[-1] + 1]
     on_old_beats = [min(abs(t - o) for o in song.grid.times) < 0.07 for t in chosen]
-    assert sum(on_old_beats) > 0.95 * len(chosen)
+    assert sum(on_old_beats) > 0.9 * len(chosen), "all but the slowing end"
 
 
 def test_deciding_again_without_news_changes_nothing(ferry: tuple[Song, Evidence]) -> None:

@@ -10,13 +10,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ..analysis.causes import Cause, causes, speed_percent
+from ..analysis.count import beat_chances
 from ..chart.facts import tuning_text, usual_meters
 from ..chart.rows import beats_text, clock_text
+from ..song.grid import Grid
 from ..song.model import Song
 from .document import Document
 from .panels import label
@@ -24,6 +27,7 @@ from .theme import Theme
 
 MARGIN, AXIS = 24.0, 52.0
 TEMPO_HEIGHT, BARS_HEIGHT, STRIP = 150.0, 96.0, 26.0
+SURE = 0.9  # probability below which a beat is marked
 SMOOTH = 4  # beats over which the tempo curve is averaged
 
 
@@ -74,6 +78,7 @@ class TimeView(QWidget):
         super().__init__()
         self.document, self.theme = document, theme
         self._clock: float | None = None
+        self._chances: tuple[Grid, NDArray[np.float64]] | None = None
         self.setMouseTracking(True)
         self.setMinimumHeight(420)
         self.setAccessibleName("Tempo, bars, meters and sections over time")
@@ -106,6 +111,15 @@ class TimeView(QWidget):
     def set_clock(self, seconds: float | None) -> None:
         self._clock = seconds
         self.update()
+
+    def beat_chances(self, song: Song) -> NDArray[np.float64] | None:
+        """Probability of each beat, kept until the grid changes; None without evidence."""
+        evidence = self.document.evidence
+        if evidence is None:
+            return None
+        if self._chances is None or self._chances[0] is not song.grid:
+            self._chances = (song.grid, beat_chances(evidence.pulse(), np.array(song.grid.times[:-1])))
+        return self._chances[1]
 
     # ------------------------------------------------------------ painting
 
@@ -141,7 +155,12 @@ class TimeView(QWidget):
         low, high = float(np.percentile(tempo, 1)), float(np.percentile(tempo, 99))
         middle, half = (low + high) / 2, max((high - low) / 2 * 1.25, 0.06 * song.grid.tempo())
         low, high = middle - half, middle + half
-        self._heading(painter, area, "How the band moves", f"counted beats a minute: {tempo_words(song)}")
+        self._heading(
+            painter,
+            area,
+            "How the band moves",
+            f"counted beats a minute: {tempo_words(song)} · marks below: beats in doubt",
+        )
 
         def y_of(value: float) -> float:
             return area.bottom() - area.height() * (min(max(value, low), high) - low) / (high - low)
@@ -157,6 +176,13 @@ class TimeView(QWidget):
         line = QPolygonF([QPointF(self.x_of(float(t)), y_of(float(v))) for t, v in zip(times, tempo, strict=True)])
         painter.setPen(QPen(self.theme.colour("ink"), 1.8))
         painter.drawPolyline(line)
+        chances = self.beat_chances(song)
+        if chances is not None:  # doubtful beats: a mark below the curve, the longer the less sure
+            painter.setPen(QPen(self.theme.colour("doubt"), 1.6))
+            for beat, chance in enumerate(chances):
+                if chance < SURE and beat not in song.grid.stated_beats:
+                    x = self.x_of(song.grid.times[beat])
+                    painter.drawLine(QPointF(x, area.bottom() + 4), QPointF(x, area.bottom() + 5 + 9 * (1 - chance)))
         if song.grid.stated_beats:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.theme.colour("stated"))
@@ -251,6 +277,12 @@ class TimeView(QWidget):
         now = tempo[int(np.clip(np.searchsorted(times, seconds, "right") - 1, 0, len(tempo) - 1))]
         data = grid.bars[bar]
         sure = "you stated its one" if data.stated else f"beat one {data.confidence:.0%} sure"
+        chances = self.beat_chances(song)
+        beat = min(max(0, int(grid.position(seconds))), grid.beat_count - 1)
+        if beat in grid.stated_beats:
+            sure += ", you stated this beat"
+        elif chances is not None:
+            sure += f", this beat {chances[beat]:.0%}"
         return (
             f"{clock_text(song.shown_clock(seconds), tenths=True)}: bar {grid.number(bar)}, {data.meter}, "
             f"{beats_text(data.beats)}, {sure}; {now:.0f} a minute"
