@@ -21,7 +21,7 @@ from .spectra import BAND_RATE
 
 # of, per second: log odds of the beats, the net's opinion of the beat's length, log odds of the bar lines;
 # of how usual the tempo is for the meter, and how usual the meter
-WEIGHTS = (0.4, 0.26, 7.1, 0.24, 0.6)
+WEIGHTS = (0.2, 0.26, 7.65, 0.4, 0.64)
 USUAL = tuple(250.0 if eighth else 72.0 if compound else 110.0 for _, compound, eighth in METERS)
 # Order of METERS; natural log, from how often songs are counted so, roughly.
 COMMON = (-2.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
