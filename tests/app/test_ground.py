@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -51,6 +52,21 @@ def test_ground_says_what_is_known(waltz_window: Window, qtbot: QtBot) -> None:
     assert "a minute" in words
     qtbot.keyClick(w, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
     assert w.pages.currentIndex() == 1
+
+
+def test_the_side_panel_is_remembered_from_any_view(
+    waltz_window: Window, qtbot: QtBot, make_window: Callable[[], Window]
+) -> None:
+    w = waltz_window
+    w.show_view(1)
+    w.close()
+    again = make_window()
+    assert not again.side.isHidden()
+    assert not again.tabs.isVisible(), "nothing is open"
+    again.open_path(WALTZ)
+    assert again.view == 0
+    qtbot.waitUntil(lambda: again.job is None, timeout=60000)
+    assert again.tabs.buttons[1].isEnabled()
 
 
 def test_a_click_on_the_ground_plays_from_there_and_a_double_click_goes_to_the_bar(

@@ -115,7 +115,7 @@ def table() -> list[Entry]:
         Entry("more", v, "More bars in a row", ("Ctrl+Shift+Right",), "Two, three, four, six or eight bars in a row", lambda w: do.bars_in_row(w, 1), has_song),
         Entry("names", v, "Next kind of names", ("Ctrl+Shift+G",), "Chords as they sound, as shapes, or both", do.next_names, has_song, line=True),
         Entry("clock", v, "Times of the corrected record", (), "Show times as on the record at true pitch, or as on the original", do.toggle_clock, has_song, checked=lambda w: has_song(w) and w.document.song.ground.corrected_clock),  # type: ignore[union-attr]
-        Entry("side", v, "Side panel", ("F9",), "Show or hide the chord's readings and the doubts", do.toggle_side, always, line=True, checked=lambda w: w.side.isVisibleTo(w)),
+        Entry("side", v, "Side panel", ("F9",), "Show or hide the chord's readings and the doubts", do.toggle_side, always, line=True, checked=lambda w: not w.side.isHidden()),
         Entry("dark", v, "Dark", ("F10",), "Light ink on dark paper", do.toggle_dark, always, checked=lambda w: w.theme.dark),
         Entry("full", v, "Full screen", ("F11",), "Fill the screen", do.toggle_full, always, checked=lambda w: w.isFullScreen()),
         Entry("find_action", h, "Find an action…", ("Ctrl+F",), "Type what you want to do", do.find_action, always),

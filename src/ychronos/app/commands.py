@@ -376,7 +376,7 @@ def bars_in_row(w: Window, step: int) -> None:
 
 
 def toggle_side(w: Window) -> None:
-    w.side.setVisible(not w.side.isVisibleTo(w))
+    w.side.setVisible(w.side.isHidden())
 
 
 def toggle_dark(w: Window) -> None:

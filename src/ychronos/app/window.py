@@ -203,7 +203,11 @@ class Window(Listening, QMainWindow):
 
     def _refresh(self) -> None:
         self.head.refresh()
+        if self.document.song is None and self.view:
+            self.view = 0
+            self.tabs.show_view(0)
         self.pages.setCurrentIndex(1 + self.view if self.document.is_open else 0)
+        self.tabs.buttons[1].setEnabled(self.document.song is not None)
         self.tabs.setVisible(self.document.is_open)
         self.desk.setVisible(self.document.is_open)
         self.side.refresh()
@@ -523,7 +527,7 @@ class Window(Listening, QMainWindow):
         self.autosave.clear()
         self.settings.set("geometry", self.saveGeometry())
         self.settings.set("bars_in_row", self.sheet.per_row)
-        self.settings.set("side", self.side.isVisibleTo(self))
+        self.settings.set("side", not self.side.isHidden())
         self.settings.set("level", self.desk.level.value())
         self.settings.sync()
         self._autosave_timer.stop()
