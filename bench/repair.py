@@ -148,7 +148,7 @@ def repair(audio: Path, truth: Truth, limit: int, seed: int = 7) -> tuple[list[s
         for words, make, what in statements(song, truth, rng):
             try:
                 begin = time.perf_counter()
-                new = pipeline.redecide(make(song)[0], evidence, what)
+                new = pipeline.redecide(make(song)[0], evidence, what, song)
                 slowest = max(slowest, time.perf_counter() - begin)
             except (edits.EditError, ValueError, IndexError):
                 continue

@@ -12,7 +12,7 @@ import pytest
 
 from tests.analysis.synth import band
 from tests.conftest import FERRY, KNOTS, WALTZ
-from ychronos.analysis import pipeline
+from ychronos.analysis import pipeline, regrid
 from ychronos.analysis.evidence import AnalysisError, Evidence, gather
 from ychronos.audio import recording
 from ychronos.audio.decode import Cancelled
@@ -181,6 +181,22 @@ def test_stated_beats_bars_and_meters_hold_and_the_rest_follows(ferry: tuple[Son
     assert odd.length_stated
     assert len(new.grid.times) == pytest.approx(len(grid.times), abs=2)
     assert f_measure(np.array(grid.times), np.array(new.grid.times), 0.03) > 0.96
+
+
+@pytest.mark.parametrize("place", [0.02, 0.5, 0.98])
+def test_beats_far_from_the_news_stay(ferry: tuple[Song, Evidence], place: float) -> None:
+    song, evidence = ferry
+    beat = int(place * song.grid.beat_count)
+    moved, _ = counting.move_beat(song, beat, song.grid.times[beat] + 0.09)
+    new = pipeline.redecide(moved, evidence, "beats", song)
+    at = moved.grid.times[beat]
+    assert at in new.grid.times
+    far = [t for t in song.grid.times[:-1] if abs(t - at) > 13]
+    assert set(far) <= set(new.grid.times)
+    assert len(new.grid.times) == pytest.approx(len(song.grid.times), abs=2)
+    tapped, _ = counting.tap(song, [song.grid.times[i] for i in range(0, 12, 2)])
+    assert regrid.news(song.grid, tapped.grid) is None, "another speed concerns the whole song"
+    assert regrid.news(song.grid, song.grid) is None
 
 
 def test_taps_at_half_speed_bring_the_whole_song_to_half_speed(ferry: tuple[Song, Evidence]) -> None:

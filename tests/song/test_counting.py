@@ -121,6 +121,17 @@ def test_six_eight_for_three_four_keeps_the_bars_and_counts_two() -> None:
     assert back.grid.times == pytest.approx(song.grid.times)
 
 
+def test_eighths_for_quarters_are_twice_as_many_at_the_same_speed(song: Song) -> None:
+    new, _ = counting.set_meter(song, 2, 5, Meter(7, 8))
+    assert [b.beats for b in new.grid.bars] == [4, 4, 7, 7, 7, 7, 4, 4, 4]
+    assert chord_clocks(new) == chord_clocks(song)
+    assert new.grid.times[8:12] == pytest.approx([5.0, 5.25, 5.5, 5.75])
+    whole, _ = counting.set_meter(song, 0, 7, Meter(7, 8))
+    assert whole.grid.tempo() == pytest.approx(240)
+    back, _ = counting.set_meter(whole, 0, len(whole.grid.bars) - 1, Meter(4))
+    assert back.grid.times == pytest.approx(song.grid.times)
+
+
 @pytest.mark.parametrize("by", [1, -1])
 def test_ones_shift_and_shift_back(song: Song, by: int) -> None:
     new, _ = counting.shift_ones(song, by)

@@ -88,17 +88,20 @@ def analyse(
     return song, evidence
 
 
-def redecide(song: Song, evidence: Evidence, what: What = "chords") -> Song:
+def redecide(song: Song, evidence: Evidence, what: What = "chords", before: Song | None = None) -> Song:
     """The song decided again around all that is stated in it.
 
     ``what`` is where to begin: "beats" finds beats, bar lines and all that follows, "bars" the bar lines on
-    the beats as they are, "chords" chords, keys and sections only.
+    the beats as they are, "chords" chords, keys and sections only. With ``before``, the song before what was
+    said last, beats far from the news stay as they are.
     """
     if what != "chords":
         pulse_evidence = evidence.pulse()
         changes = bars.ChordChanges(evidence.harmony())
         grid = song.grid
-        times = regrid.beats_again(grid, pulse_evidence) if what == "beats" else np.array(grid.times[:-1])
+        times = np.array(grid.times[:-1])
+        if what == "beats":
+            times = regrid.beats_again(grid, pulse_evidence, regrid.news(before.grid, grid) if before else None)
         end = grid.times[-1] if what == "bars" else _end_of(times)
         new = regrid.bars_again(grid, times, end, pulse_evidence, changes)
         new = grouping.decide(new, pulse_evidence, changes)

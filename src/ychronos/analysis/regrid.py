@@ -20,6 +20,8 @@ from .spectra import BAND_RATE
 SLOWER, FASTER = 1.28, 0.78  # how far from the usual one intervals may be; farther is another level
 STEADINESS = 150.0  # more than at first: a count that stands goes on as it is
 AROUND = 9  # beats whose median interval is the usual one at a place
+REACH = 12.0  # seconds around what is stated in which beats are found again
+ANOTHER_SPEED = 0.2  # natural log of the tempo's ratio
 LOYALTY = 1.2  # spread of intervals around the usual one, in the net's classes of tempo (6 % each)
 MATCH = 0.15  # seconds within which a bar line is carried over to a new beat
 
@@ -40,28 +42,54 @@ def grid_of(decided: bars.Bars, times: bars.Floats, end: float) -> Grid:
     return Grid(tuple(made), (*map(float, times), float(end)), 1 if made[0].first > 1 else 0)
 
 
-def beats_again(grid: Grid, evidence: PulseEvidence) -> pulse.Times:
+def news(before: Grid, grid: Grid) -> tuple[float, float] | None:
+    """Where beats were stated that were not in an earlier grid, in seconds; None when there are none, or when
+    the whole song is counted at another speed."""
+    if abs(np.log(grid.tempo() / before.tempo())) > ANOTHER_SPEED:
+        return None
+    known = {before.times[b] for b in before.stated_beats}
+    new = [grid.times[b] for b in grid.stated_beats if grid.times[b] not in known]
+    return (min(new), max(new)) if new else None
+
+
+def beats_again(grid: Grid, evidence: PulseEvidence, around: tuple[float, float] | None = None) -> pulse.Times:
     """Beat times around the stated beats of a grid, at the speed it counts in. Between two neighbouring
-    stated beats there is no other."""
+    stated beats there is no other. With ``around`` beats farther than REACH from it stay as they are."""
+    old = np.array(grid.times[:-1])
+    first, last = 0, len(old)  # beats to find again; the ones beside them hold
+    if around is not None:
+        first = int(np.searchsorted(old, around[0] - REACH))
+        last = int(np.searchsorted(old, around[1] + REACH))
+    held = ([float(old[first - 1])] if first else []) + ([float(old[last])] if last < len(old) else [])
+    begin = max(0, int(old[first - 1] * BAND_RATE) - 2) if first else 0
+    stop = int(old[last] * BAND_RATE) + 3 if last < len(old) else len(evidence.beat)
+    shift = begin / BAND_RATE
+    part = PulseEvidence(*(a[begin:stop] for a in (evidence.beat, evidence.bar, evidence.period, evidence.meter)))
+
     said = sorted(grid.stated_beats)
     pairs = [(grid.times[a], grid.times[b]) for a, b in zip(said, said[1:], strict=False) if b == a + 1]
-    gaps = np.diff(grid.times)
-    local = median_filter(gaps, AROUND, mode="nearest")
+    local = median_filter(np.diff(grid.times), AROUND, mode="nearest")
     low, high = np.percentile(local, [5, 95]) * BAND_RATE
     stated = [(b - a) * BAND_RATE for a, b in pairs]
     shortest = max(4, int(min([FASTER * low, *(g - 1 for g in stated)])))
     longest = min(200, int(np.ceil(max([SLOWER * high, *(g + 1 for g in stated)]))))
-    fixed = pulse.Fixed(tuple(grid.times[b] for b in said), tuple(pairs))
+    inside = [t - shift for t in (*(grid.times[b] for b in said), *held)]
+    fixed = pulse.Fixed(tuple(inside), tuple((a - shift, b - shift) for a, b in pairs))
     # the count that stands is a fact too: what the net thinks of the level does not matter any more
-    frames = np.arange(len(evidence.beat)) / BAND_RATE
-    usual = np.interp(frames, grid.times[:-1], [period_class(60 / g) for g in local])
-    away = (np.arange(evidence.period.shape[1], dtype=np.float32)[None] - usual[:, None].astype(np.float32)) / LOYALTY
-    times = pulse.beats(replace(evidence, period=-0.5 * away**2), shortest, longest, fixed, STEADINESS)
-    kept = count.trimmed(times, evidence)
-    if said:  # stated beats are beats, however quiet
-        first, last = min(kept[0], grid.times[said[0]] - 0.01), max(kept[-1], grid.times[said[-1]] + 0.01)
-        kept = times[(times >= first) & (times <= last)]
-    return kept if len(kept) >= 3 else np.array(grid.times[:-1])
+    frames = np.arange(begin, stop) / BAND_RATE
+    usual = np.interp(frames, old, [period_class(60 / g) for g in local])
+    away = (np.arange(part.period.shape[1], dtype=np.float32)[None] - usual[:, None].astype(np.float32)) / LOYALTY
+    found = pulse.beats(replace(part, period=-0.5 * away**2), shortest, longest, fixed, STEADINESS) + shift
+    if first:
+        found = np.concatenate([old[: first - 1], found])
+    if last < len(old):
+        found = np.concatenate([found, old[last + 1 :]])
+    kept = count.trimmed(found, evidence)
+    facts_at = [grid.times[b] for b in said] + ([float(old[0])] if first else []) + held
+    facts_at += [float(old[-1])] if last < len(old) else []
+    if facts_at:  # what is stated or held are beats, however quiet
+        kept = found[(found >= min(kept[0], *facts_at) - 0.01) & (found <= max(kept[-1], *facts_at) + 0.01)]
+    return kept if len(kept) >= 3 else old
 
 
 def facts(grid: Grid, times: bars.Floats) -> bars.Fixed:

@@ -134,15 +134,15 @@ class Document(QObject):
         self.dirty_changed.emit()
         self.said.emit(sentence[:1].upper() + sentence[1:])
         if decide and self.evidence is not None:
-            self._redecide(new, decide)
+            self._redecide(new, decide, song)
         return True
 
-    def _redecide(self, song: Song, what: pipeline.What) -> None:
+    def _redecide(self, song: Song, what: pipeline.What, before: Song) -> None:
         """Decide the rest again beside the window; the result replaces the present state if it still is
         the present one, so that one undo takes back both."""
         evidence = self.evidence
         assert evidence is not None
-        job = Job(lambda _: pipeline.redecide(song, evidence, what), self)
+        job = Job(lambda _: pipeline.redecide(song, evidence, what, before), self)
 
         def done(result: object) -> None:
             if self.song is song and isinstance(result, Song) and result != song:

@@ -147,8 +147,9 @@ def set_length(song: Song, index: int, beats: int) -> Edited:
 
 
 def set_meter(song: Song, first: int, last: int, meter: Meter) -> Edited:
-    """The meter of bars ``first`` .. ``last``. Where it counts other beats (6/8 for 3/4) each bar keeps its
-    place in time and gets the new meter's beats; else its beats stay and bar lines follow."""
+    """The meter of bars ``first`` .. ``last``. Where it counts the same beats these stay and bar lines follow;
+    eighths for quarters (7/8 for 4/4) are twice as many; where a bar is divided otherwise (6/8 for 3/4) each bar
+    keeps its place in time and gets the new meter's beats."""
     grid = song.grid
     begin, end = grid.starts[first], grid.starts[last + 1]
     old = grid.bars[first].meter
@@ -162,6 +163,8 @@ def set_meter(song: Song, first: int, last: int, meter: Meter) -> Edited:
             laid[0] = replace(laid[0], stated=True)
         bars = [*grid.bars[:first], *laid, *grid.bars[last + 1 :]]
         return _with_bars(song, bars, min(grid.lead_in, len(bars) - 1)), sentence
+    if not meter.compound and not old.compound:
+        return by_clock(song, _other_beats(grid, first, last, meter)), sentence
     times: list[float] = []
     bars = []
     for i, start, bar in grid.walk():
@@ -177,6 +180,22 @@ def set_meter(song: Song, first: int, last: int, meter: Meter) -> Edited:
     made = Grid(tuple(bars), (*times, grid.times[-1]), grid.lead_in)
     made = replace(made, stated_beats=frozenset(nearest_beat(times, s) for s in said))
     return by_clock(song, made), sentence
+
+
+def _other_beats(grid: Grid, first: int, last: int, meter: Meter) -> Grid:
+    """Bars ``first`` .. ``last`` laid anew in eighths instead of quarters, or the other way round, at the same
+    speed of the music."""
+    begin, end = grid.starts[first], grid.starts[last + 1]
+    step = 0.5 if meter.denominator == 8 else 2.0
+    count = max(1, round((end - begin) / step))
+    inside = [grid.clock(begin + step * k) for k in range(count)]
+    laid = [replace(b, meter_stated=True) for b in _laid(meter, 0, count)]
+    laid[0] = replace(laid[0], stated=True)
+    times = (*grid.times[:begin], *inside, *grid.times[end:])
+    said = [grid.times[b] for b in grid.stated_beats if not begin <= b < end]
+    bars = (*grid.bars[:first], *laid, *grid.bars[last + 1 :])
+    lead = min(grid.lead_in, first) if first < grid.lead_in else grid.lead_in
+    return Grid(bars, times, lead, frozenset(nearest_beat(times[:-1], s) for s in said))
 
 
 def set_grouping(song: Song, first: int, last: int, grouping: tuple[int, ...]) -> Edited:
