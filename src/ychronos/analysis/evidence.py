@@ -19,7 +19,7 @@ from ..audio.recording import SILENCE, Recording
 from . import chordnet, notes, pulsenet, spectra, tuning
 from .spectra import Array
 
-VERSION = 5  # raise it when anything that makes evidence changes
+VERSION = 6  # raise it when anything that makes evidence changes
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
 CACHE_LIMIT = 400 << 20  # bytes kept in the cache folder
 Progress = Callable[[str, float], None]

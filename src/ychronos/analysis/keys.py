@@ -22,7 +22,7 @@ from ..theory.key import SCALES, Key
 MODES = ("major", "minor", "dorian", "mixolydian")
 KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in MODES for t in range(12))
 CHANGE_COST = 9.0
-END_WEIGHT = 2.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
+END_WEIGHT = 5.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
 PRIOR = {"major": 0.0, "minor": 0.0, "dorian": -0.12, "mixolydian": -0.12}  # per bar, for the rarer modes
 Floats = NDArray[np.float64]
 
