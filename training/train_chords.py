@@ -8,11 +8,11 @@ FEATURES are folders made by ``features.py``. Needs PyTorch; the application doe
 from __future__ import annotations
 
 import argparse
-import time
 from pathlib import Path
 
 import numpy as np
 import torch
+from learning import Learner
 from torch import nn
 from torch.nn import functional as F
 
@@ -198,14 +198,9 @@ def main() -> None:
     songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
     net = load(args.start) if args.start else Net()
     print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
-    average = {k: v.clone() for k, v in net.state_dict().items()}
-    optimiser = torch.optim.AdamW(net.parameters(), 3e-3, weight_decay=0.01)
-    begin, running, share, step = time.time(), np.zeros(3), 0.0, 0
-    while share < 1:
-        step += 1
-        share = max(step / args.steps, (time.time() - begin) / 60 / args.minutes)
-        for group in optimiser.param_groups:
-            group["lr"] = 3e-3 * min(1, step / 100) * 0.5 * (1 + np.cos(np.pi * min(1, share)))
+    learner, running = Learner(net, args.steps, args.minutes), np.zeros(3)
+    while not learner.over:
+        learner.next_step()
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
         f, label, bass, notes, weight = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         out, out_bass, out_notes = net(f)
@@ -221,22 +216,12 @@ def main() -> None:
             F.binary_cross_entropy_with_logits(out_notes, notes, reduction="none").mean(-1) * weight
         ).sum() / total
         loss = chord_loss + 0.6 * bass_loss + 2 * note_loss
-        optimiser.zero_grad()
-        loss.backward()
-        nn.utils.clip_grad_norm_(net.parameters(), 1.0)
-        optimiser.step()
-        keep = min(0.998, step / (step + 10))
-        for k, v in net.state_dict().items():
-            average[k].mul_(keep).add_(v, alpha=1 - keep)
+        learner.learn(loss)
         running = 0.98 * running + 0.02 * np.array([chord_loss.item(), bass_loss.item(), note_loss.item()])
-        if step % 100 == 0 or share >= 1:
-            print(
-                f"{step} {time.time() - begin:.0f} s  chord {running[0]:.3f} bass {running[1]:.3f} notes {running[2]:.3f}",
-                flush=True,
-            )
-            final = Net()
-            final.load_state_dict(average)
-            save(final, args.out)
+        if learner.step % 100 == 0 or learner.over:
+            words = " ".join(f"{n} {v:.3f}" for n, v in zip(("chord", "bass", "notes"), running, strict=True))
+            print(f"{learner.step} {learner.seconds:.0f} s  {words}", flush=True)
+            save(learner.averaged(Net()), args.out)
 
 
 if __name__ == "__main__":

@@ -13,6 +13,7 @@ from pathlib import Path
 
 import numpy as np
 import torch
+from learning import Learner
 from torch import nn
 from torch.nn import functional as F
 
@@ -170,17 +171,10 @@ def main() -> None:
     print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
     net = load(args.start) if args.start else Net()
     print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
-    average = {k: v.clone() for k, v in net.state_dict().items()}
-    optimiser = torch.optim.AdamW(net.parameters(), 3e-3, weight_decay=0.01)
-    begin, running = time.time(), np.zeros(4)
-    share = 0.0
-    step = 0
-    while share < 1:
-        step += 1
-        share = max(step / args.steps, (time.time() - begin) / 60 / args.minutes)
-        for group in optimiser.param_groups:
-            group["lr"] = 3e-3 * min(1, step / 100) * 0.5 * (1 + np.cos(np.pi * min(1, share)))
-        if step % 200 == 0:  # songs that were made meanwhile
+    learner, running = Learner(net, args.steps, args.minutes), np.zeros(4)
+    while not learner.over:
+        learner.next_step()
+        if learner.step % 200 == 0:  # songs that were made meanwhile
             for path in (p for folder in args.features for p in sorted(folder.glob("*.npz"))):
                 if path not in known and time.time() - path.stat().st_mtime > 5:
                     known[path] = Song(path)
@@ -188,22 +182,12 @@ def main() -> None:
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
         x, t, p, m, inside = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         loss, parts = loss_of(net(x), t, p, m, inside.float())
-        optimiser.zero_grad()
-        loss.backward()
-        nn.utils.clip_grad_norm_(net.parameters(), 1.0)
-        optimiser.step()
-        keep = min(0.998, step / (step + 10))
-        for k, v in net.state_dict().items():
-            average[k].mul_(keep).add_(v, alpha=1 - keep)
+        learner.learn(loss)
         running = 0.98 * running + 0.02 * np.array(parts)
-        if step % 100 == 0 or share >= 1:
-            print(
-                f"{step} ({len(songs)} songs) {time.time() - begin:.0f} s  beat {running[0]:.4f} bar {running[1]:.4f} period {running[2]:.3f} meter {running[3]:.3f}",
-                flush=True,
-            )
-            final = Net()
-            final.load_state_dict(average)
-            save(final, args.out)
+        if learner.step % 100 == 0 or learner.over:
+            words = " ".join(f"{n} {v:.4f}" for n, v in zip(("beat", "bar", "period", "meter"), running, strict=True))
+            print(f"{learner.step} ({len(songs)} songs) {learner.seconds:.0f} s  {words}", flush=True)
+            save(learner.averaged(Net()), args.out)
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ import os
 import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass, fields
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +18,7 @@ import numpy as np
 from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
 from . import chordnet, notes, pulsenet, spectra, tuning
+from .bars import ChordChanges
 from .spectra import Array
 
 VERSION = 6  # raise it when anything that makes evidence changes
@@ -47,15 +49,21 @@ class Evidence:
     bass: Array
     pitch_classes: Array
 
+    @cached_property
     def pulse(self) -> pulsenet.PulseEvidence:
         return pulsenet.PulseEvidence(
             *(np.asarray(a, np.float32) for a in (self.beat, self.bar, self.period, self.meter))
         )
 
+    @cached_property
     def harmony(self) -> chordnet.HarmonyEvidence:
         return chordnet.HarmonyEvidence(
             *(np.asarray(a, np.float32) for a in (self.chord, self.bass, self.pitch_classes))
         )
+
+    @cached_property
+    def changes(self) -> ChordChanges:
+        return ChordChanges(self.harmony)
 
 
 def check_usable(recording: Recording) -> None:

@@ -96,8 +96,8 @@ def redecide(song: Song, evidence: Evidence, what: What = "chords", before: Song
     said last, beats far from the news stay as they are.
     """
     if what != "chords":
-        pulse_evidence = evidence.pulse()
-        changes = bars.ChordChanges(evidence.harmony())
+        pulse_evidence = evidence.pulse
+        changes = evidence.changes
         grid = song.grid
         times = np.array(grid.times[:-1])
         if what == "beats":
@@ -124,7 +124,7 @@ def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None
     """Beats and bars of the part of the record in which somebody plays."""
     loud = evidence.bands.astype(np.float32).sum(1)
     sounding = loud > SOUND_FLOOR * np.percentile(loud, 90)
-    pulse_evidence, changes = evidence.pulse(), bars.ChordChanges(evidence.harmony())
+    pulse_evidence, changes = evidence.pulse, evidence.changes
     found = count.decide(pulse_evidence, changes, sounding, tick)
     times = found.times
     if len(times) < 3:
@@ -177,7 +177,7 @@ def decide_chords(evidence: Evidence, grid: Grid, known: tuple[ChordSpan, ...] =
         for i, position in enumerate(positions):
             if start <= position < end:
                 constraints[i] = span.chord
-    decided = harmony.decide(evidence.harmony(), edges, np.array(on_beat), np.array(on_one), constraints)
+    decided = harmony.decide(evidence.harmony, edges, np.array(on_beat), np.array(on_one), constraints)
     spans: dict[Position, ChordSpan] = {}
     for d in decided:
         spans[positions[d.first]] = ChordSpan(positions[d.first], d.chord, d.confidence, d.rivals)

@@ -98,24 +98,24 @@ def tracks(
     back = np.zeros((count, size), np.uint8)
     shape = periods.shape
     quiet = np.concatenate([[0.0], np.cumsum(rest)])  # quiet[t]: silence of frames before t
-    best = np.empty(size)
-    arriving = np.empty((number, width, width))
-    flat_ring, by_window = ring.reshape(-1), best.reshape(number, 1, width)
+    flat_ring = ring.reshape(-1)
+    block = int(flat.min())  # so many frames at once: a beat in them comes from before all of them
     for begin in range(0, count, _CHUNK):
         stop = min(count, begin + _CHUNK)
         spans = _interval_costs(evidence, rest, quiet, flat, begin, stop)
         spans += hit[begin:stop, None]
         if len(stated):
             spans[flat[None] > (np.arange(begin, stop) - last_stated[begin:stop])[:, None]] += NEVER
-        for t in range(begin, stop):
-            slot = t % (reach + 1)
-            flat_ring.take(source_of[slot], out=best)
+        for t in range(begin, stop, block):
+            frames = np.arange(t, min(t + block, stop))
+            slots = frames % (reach + 1)
+            best = flat_ring[source_of[slots]]
             if t < reach:
-                best[:] = np.where(t < flat, first, best)
-            best += spans[t - begin]
-            np.add(by_window, change, out=arriving)
-            back[t] = arriving.argmax(2).reshape(-1)
-            ring[slot] = arriving.max(2).reshape(-1)
+                best = np.where(frames[:, None] < flat, first, best)
+            best += spans[t - begin : t - begin + len(frames)]
+            arriving = best.reshape(-1, number, 1, width) + change
+            back[frames] = arriving.argmax(3).reshape(len(frames), size)
+            ring[slots] = arriving.max(3).reshape(len(frames), size)
         tick(stop / count)
     closing = [ring[t % (reach + 1)] for t in range(max(0, count - reach), count)]
     return [

@@ -32,7 +32,9 @@ def snap_sections(sections: Iterable[Section], grid: Grid) -> tuple[Section, ...
     lines = grid.starts[:-1]
     by_line: dict[int, Section] = {}
     for section in sections:
-        line = min(lines, key=lambda s: (abs(s - section.start), s))
+        after = min(bisect_left(lines, section.start), len(lines) - 1)
+        before = max(0, after - 1)
+        line = lines[before] if section.start - lines[before] <= lines[after] - section.start else lines[after]
         if line in by_line and by_line[line].stated and not section.stated:
             continue
         by_line[line] = section
