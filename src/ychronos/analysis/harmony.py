@@ -20,9 +20,9 @@ from ..theory.chord import NO_CHORD, QUALITIES, Chord
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
 from .spectra import PITCH_RATE, Array
 
-BASS_WEIGHT = 0.7
+BASS_WEIGHT = 1.0
 NOTES_WEIGHT = 0.5
-INVERSION_COST = 0.3
+INVERSION_COST = 0.15
 CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
 TEMPERATURE = 1.5
 RIVALS = 4
