@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import open_and_wait
 from tests.conftest import WALTZ
+from ychronos.app import commands
 from ychronos.app.guitardialog import GuitarDialog
 from ychronos.app.window import Window
 from ychronos.audio import recording
@@ -107,6 +108,35 @@ def test_the_tape_is_corrected_and_times_stay_the_originals(waltz_window: Window
     w.actions_.actions["undo"].trigger()
     assert len(w.player.samples) == before
     assert not song_of(w).ground.tape_cents
+
+
+def test_a_saved_project_plays_corrected_again(waltz_window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    w = waltz_window
+    w.actions_.actions["true_pitch"].trigger()
+    qtbot.waitUntil(lambda: w.job is None, timeout=20000)
+    assert commands.save_to(w, tmp_path / "waltz.ychronos")
+    w.close_document()
+    assert w.player is None
+    open_and_wait(w, tmp_path / "waltz.ychronos", qtbot)
+    qtbot.waitUntil(lambda: w.player is not None and w.player.stretch > 1.01 and w.job is None, timeout=20000)
+    assert w.actions_.actions["true_pitch"].isChecked()
+    assert not w.document.dirty
+    w.actions_.actions["true_pitch"].trigger()
+    assert w.player is not None
+    assert w.player.stretch == 1.0
+
+
+def test_stopping_the_correction_leaves_the_record_as_it_plays(waltz_window: Window, qtbot: QtBot) -> None:
+    w = waltz_window
+    w.actions_.actions["true_pitch"].trigger()
+    w.cancel_job()
+    qtbot.waitUntil(lambda: w.job is None, timeout=20000)
+    qtbot.wait(50)
+    assert w.job is None, "it is not begun again by itself"
+    assert w.player is not None
+    if w.player.stretch == 1.0:  # it may have been done before it could be stopped
+        assert not song_of(w).ground.tape_cents
+    assert w.player.stretch == pytest.approx(song_of(w).ground.stretch)
 
 
 def test_the_corrected_record_is_written(

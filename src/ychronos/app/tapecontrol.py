@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject
 from ..audio import tape
 from ..audio.decode import AudioError, Samples
 from ..audio.recording import Recording
+from ..song import edits
 from .jobs import Job
 from .player import Player
 
@@ -23,7 +24,7 @@ class TapeControl(QObject):
     def __init__(self, window: Window) -> None:
         super().__init__(window)
         self.window = window
-        self._given_up: float | None = None  # a correction that was stopped, not to be begun again by itself
+        self._under_way: float | None = None  # a correction that is under way
         self._keep: object = None
 
     def follow(self) -> None:
@@ -34,17 +35,20 @@ class TapeControl(QObject):
             return
         cents = song.ground.tape_cents
         if abs(song.ground.stretch - player.stretch) < 1e-9:
-            self._given_up = None
+            self._under_way = None
             return
         if not cents:
             self._swap(sound, sound.samples, 1.0)
-        elif cents != self._given_up:
-            self._given_up = cents  # until it is done
+        elif cents == self._under_way:  # it was stopped, or failed: say what is so
+            self._under_way = None
+            w.document.edit(lambda s: edits.correct_tape(s, False))
+        else:
+            self._under_way = cents
             samples, stretch = sound.samples, song.ground.stretch
 
             def done(result: object) -> None:
                 made, self._keep = cast(tuple[Samples, object], result)
-                self._given_up = None
+                self._under_way = None
                 self._swap(sound, made, stretch)
 
             def work(job: Job) -> object:
