@@ -48,7 +48,7 @@ class Truth:
 
     def score(self, song: Song) -> tuple[float, float]:
         grid = song.grid
-        ones = [grid.times[s] for s, b in zip(grid.starts, grid.bars, strict=False) if b.first == 1]
+        ones = [grid.times[s] for s in grid.ones]
         return (
             float(mir_eval.beat.f_measure(self.beats, np.array(grid.times[:-1]), WINDOW)),
             float(mir_eval.beat.f_measure(self.downs, np.array(ones), WINDOW)) if ones else 0.0,
@@ -72,7 +72,7 @@ def statements(song: Song, truth: Truth, rng: np.random.Generator) -> Iterator[S
     """What a user would think of, hearing where the count is wrong."""
     grid = song.grid
     times = np.array(grid.times[:-1])
-    ones = np.array([grid.times[s] for s, b in zip(grid.starts, grid.bars, strict=False) if b.first == 1])
+    ones = np.array([grid.times[s] for s in grid.ones])
     lost = missing(truth.beats, times)
     ratio = np.median(np.diff(truth.beats)) / np.median(np.diff(times))
     if ratio > 1.6:

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from ..theory.meter import Meter
 from .chordnet import HarmonyEvidence
 from .pulsenet import METERS, PulseEvidence
-from .spectra import BAND_RATE, PITCH_RATE
+from .spectra import BAND_RATE, PITCH_RATE, running_sums, sums_at
 
 METER_WEIGHT = 0.04  # of the net's opinion, per beat; it leans to 4/4, the rest knows better
 # Beats a minute within which each meter is counted; outside it costs, per beat and octave.
@@ -91,23 +91,24 @@ def at_beats(curve: NDArray[np.generic], beats: Floats, reach: int = 2) -> Float
     return np.asarray(padded[frames[:, None] + np.arange(2 * reach + 1)].max(1), np.float64)
 
 
+def log_odds_at(curve: NDArray[np.floating], beats: Floats, reach: int = 2, floor: float = FLOOR) -> Floats:
+    """Log odds of the highest chance of a 50 Hz curve around each beat; ``floor`` keeps them finite."""
+    chance = np.clip(at_beats(curve, beats, reach), floor, 1 - floor)
+    return np.asarray(np.log(chance / (1 - chance)))
+
+
 class ChordChanges:
     """How much the chords of a recording change at given times; sums are kept for many questions."""
 
     def __init__(self, harmony: HarmonyEvidence) -> None:
-        chances = np.exp(np.asarray(harmony.chord, np.float32))
-        # up to a ten-minute song every chord; the sums of longer ones in single precision would drift
-        self.summed = np.concatenate([np.zeros((1, chances.shape[1])), np.cumsum(chances, axis=0, dtype=np.float64)])
+        self.summed = running_sums(np.exp(np.asarray(harmony.chord, np.float32)))
 
     def at(self, beats: Floats, reach: int) -> Floats:
         """(n,) 1 minus the overlap (Bhattacharyya) of the chord chances over ``reach`` beats before and after."""
         gap = float(np.median(np.diff(beats)))
         around = np.arange(1, reach + 1) * gap
         times = np.concatenate([beats[0] - around[::-1], beats, beats[-1] + around]) * PITCH_RATE + 0.5
-        place = np.clip(times, 0, len(self.summed) - 1)
-        low = np.minimum(place.astype(int), len(self.summed) - 2)
-        part = (place - low)[:, None]
-        sums = self.summed[low] * (1 - part) + self.summed[low + 1] * part
+        sums = sums_at(self.summed, np.clip(times, 0, len(self.summed) - 1))
         n = len(beats)
         before = sums[reach : reach + n] - sums[:n]
         after = sums[2 * reach : 2 * reach + n] - sums[reach : reach + n]
@@ -124,8 +125,7 @@ def _stands_out(values: Floats) -> Floats:
 
 def log_odds_of_one(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None = None) -> Floats:
     """(n,) log odds that a bar begins at each beat, before meter is considered."""
-    bar = np.clip(at_beats(evidence.bar, beats), FLOOR, 1 - FLOOR)
-    net = np.log(bar / (1 - bar))
+    net = log_odds_at(evidence.bar, beats)
     if changes is None:
         return net
     near, wide = changes.at(beats, 1), changes.at(beats, 2)
@@ -133,9 +133,8 @@ def log_odds_of_one(evidence: PulseEvidence, beats: Floats, changes: ChordChange
     return np.asarray(np.array(ONE_WEIGHTS) @ parts)
 
 
-def observe(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None, fixed: Fixed = Fixed()) -> Floats:
-    """(n, meters, places) log weights of each state at each beat."""
-    odds = log_odds_of_one(evidence, beats, changes)
+def observe(evidence: PulseEvidence, beats: Floats, odds: Floats, fixed: Fixed = Fixed()) -> Floats:
+    """(n, meters, places) log weights of each state at each beat, whose log odds of being a one are ``odds``."""
     edges = np.append(beats, 2 * beats[-1] - beats[-2])
     frames = np.clip(np.round(edges * BAND_RATE).astype(int), 0, len(evidence.meter))
     sums = np.concatenate([np.zeros((1, len(METERS))), np.cumsum(evidence.meter, axis=0, dtype=np.float64)])
@@ -170,21 +169,22 @@ _BETWEEN = np.where(np.eye(len(METERS), dtype=bool), 0.0, -CHANGE_COST)
 
 def decide(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None = None, fixed: Fixed = Fixed()) -> Bars:
     """Bars of a beat sequence with the probability of each bar line; needs at least two beats."""
-    observed = observe(evidence, beats, changes, fixed)
+    odds = log_odds_of_one(evidence, beats, changes)
+    observed = observe(evidence, beats, odds, fixed)
     (path,) = best_paths([observed])
-    return replace(_bars(evidence, beats, changes, path), one=_posterior(observed))
+    return replace(_bars(path, odds), one=_posterior(observed))
 
 
 def decide_all(evidence: PulseEvidence, sequences: Sequence[Floats], changes: ChordChanges | None = None) -> list[Bars]:
     """Bars of several beat sequences, quicker than one by one; probabilities are left out."""
-    paths = best_paths([observe(evidence, beats, changes) for beats in sequences])
-    return [_bars(evidence, beats, changes, path) for beats, path in zip(sequences, paths, strict=True)]
+    odds = [log_odds_of_one(evidence, beats, changes) for beats in sequences]
+    paths = best_paths([observe(evidence, beats, o) for beats, o in zip(sequences, odds, strict=True)])
+    return [_bars(path, o) for path, o in zip(paths, odds, strict=True)]
 
 
-def _bars(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None, path: Ints) -> Bars:
+def _bars(path: Ints, odds: Floats) -> Bars:
     meter, place = path // LONGEST, path % LONGEST
-    odds = log_odds_of_one(evidence, beats, changes)
-    return Bars(place + 1, meter, np.zeros(len(beats)), float(odds[place == 0].sum()))
+    return Bars(place + 1, meter, np.zeros(len(path)), float(odds[place == 0].sum()))
 
 
 def best_paths(observed: Sequence[Floats]) -> list[Ints]:

@@ -92,7 +92,6 @@ def candidates(found: Sequence[Times]) -> list[Times]:
 def features(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> NDArray[np.float64]:
     """(5,) what speaks for a candidate, in the order of WEIGHTS."""
     seconds = len(evidence.beat) / BAND_RATE
-    beat = np.clip(bars.at_beats(evidence.beat, times, 1), pulse.FLOOR, 1 - pulse.FLOOR)
     gaps = np.diff(times)
     scale = (PERIOD_CLASSES - 1) / np.log(FASTEST / SLOWEST)
     place = np.clip(scale * np.log(60 / gaps / SLOWEST), 0, PERIOD_CLASSES - 1.01)
@@ -102,7 +101,7 @@ def features(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> NDArr
     meter = int(np.bincount(decided.meter, minlength=len(METERS)).argmax())
     return np.array(
         [
-            np.log(beat / (1 - beat)).sum() / seconds,
+            bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR).sum() / seconds,
             float((opinion * gaps).sum()) / seconds,
             decided.score / seconds,
             -((np.log(tempo_of(times) / USUAL[meter]) / USUAL_SPREAD) ** 2),
@@ -114,9 +113,9 @@ def features(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> NDArr
 def beat_chances(evidence: PulseEvidence, times: Times) -> NDArray[np.float64]:
     """(n,) probability that each beat of a count is where somebody would tap, within 70 ms; calibrated on songs
     that the net had not seen (error .003)."""
-    beat = np.clip(bars.at_beats(evidence.beat, times, 1), pulse.FLOOR, 1 - pulse.FLOOR)
     slope, offset = BEAT_CHANCE
-    return np.asarray(1 / (1 + np.exp(-slope * np.log(beat / (1 - beat)) - offset)))
+    odds = bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR)
+    return np.asarray(1 / (1 + np.exp(-slope * odds - offset)))
 
 
 def decide(

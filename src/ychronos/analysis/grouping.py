@@ -31,9 +31,8 @@ def groupings(beats: int) -> tuple[tuple[int, ...], ...]:
 
 def accents(evidence: PulseEvidence, times: bars.Floats, changes: bars.ChordChanges) -> bars.Floats:
     """(n,) how much each beat stands out, standardised."""
-    beat = np.clip(bars.at_beats(evidence.beat, times, 1), 0.01, 0.99)
-    one = np.clip(bars.at_beats(evidence.bar, times), 0.01, 0.99)
-    parts = [np.log(beat / (1 - beat)), np.log(one / (1 - one)), 4 * changes.at(times, 1)]
+    beat, one = bars.log_odds_at(evidence.beat, times, 1), bars.log_odds_at(evidence.bar, times)
+    parts = [beat, one, 4 * changes.at(times, 1)]
     summed = np.sum([(p - p.mean()) / (p.std() + 1e-6) for p in parts], axis=0)
     return np.asarray(summed / (summed.std() + 1e-6))
 

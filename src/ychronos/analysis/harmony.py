@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from ..theory.chord import NO_CHORD, QUALITIES, Chord
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
-from .spectra import PITCH_RATE, Array
+from .spectra import Array, segment_means
 
 BASS_WEIGHT = 1.0
 NOTES_WEIGHT = 0.5
@@ -77,17 +77,6 @@ def _note_matrix() -> Floats:
     for i, chord in enumerate(CHORDS):
         out[i, sorted(chord.pitch_classes)] = 1
     return out
-
-
-def segment_means(frames: NDArray[np.float32], edges: Floats) -> Floats:
-    """Means of frame values (T, n) between fractional frame limits: (len(edges) - 1, n)."""
-    sums = np.concatenate([np.zeros((1, frames.shape[1])), np.cumsum(frames, axis=0, dtype=np.float64)])
-    at = np.clip(edges * PITCH_RATE + 0.5, 0, len(frames))
-    low = np.minimum(np.floor(at).astype(int), len(frames) - 1)
-    part = (at - low)[:, None]
-    value = sums[low] * (1 - part) + sums[low + 1] * part
-    width = np.maximum(np.diff(at), 1e-3)[:, None]
-    return np.asarray(np.diff(value, axis=0) / width)
 
 
 def observations(evidence: HarmonyEvidence, edges: Floats) -> Array:

@@ -18,7 +18,7 @@ from ..audio.decode import Cancelled
 from ..audio.recording import Recording
 from ..song.grid import Grid, Position
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
-from ..song.regrid import by_clock, snap_sections
+from ..song.regrid import by_clock, on_new_bars
 from ..theory.chord import Chord
 from . import bars, count, grouping, harmony, keys, regrid, sections
 from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
@@ -105,10 +105,7 @@ def redecide(song: Song, evidence: Evidence, what: What = "chords", before: Song
         end = grid.times[-1] if what == "bars" else _end_of(times)
         new = regrid.bars_again(grid, times, end, pulse_evidence, changes)
         new = grouping.decide(new, pulse_evidence, changes)
-        if what == "beats":
-            song = by_clock(song, new)
-        else:
-            song = replace(song, grid=new, sections=snap_sections(song.sections, new), checked=frozenset())
+        song = by_clock(song, new) if what == "beats" else on_new_bars(song, new)
     song = replace(song, chords=decide_chords(evidence, song.grid, song.chords))
     if what != "chords":
         song = _with_lead_in(song)

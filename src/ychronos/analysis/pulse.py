@@ -85,7 +85,7 @@ def tracks(
     hit[stated] = np.maximum(hit[stated], -1.0)
     last_stated = np.full(count, -LONGEST * 4)  # the last stated beat before each frame
     before = np.zeros(count, bool)
-    before[stated[stated < count]] = True
+    before[stated] = True
     where = np.where(before, np.arange(count), -LONGEST * 4)
     last_stated[1:] = np.maximum.accumulate(where)[:-1]
 

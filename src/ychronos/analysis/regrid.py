@@ -112,7 +112,7 @@ def facts(grid: Grid, times: bars.Floats) -> bars.Fixed:
         if index is not None:
             (meters if bar.meter_stated else standing).append((first, last, index))
     ones.discard(len(times))
-    lines = frozenset(nearest_beat(times, grid.clock(s)) for _, s, b in grid.walk() if b.first == 1)
+    lines = frozenset(nearest_beat(times, grid.clock(s)) for s in grid.ones)
     return bars.Fixed(frozenset(ones), frozenset(others - ones), tuple(meters), lines, tuple(standing))
 
 

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
-from .spectra import BAND_RATE, PITCH_RATE, Array
+from .spectra import BAND_RATE, PITCH_RATE, Array, segment_means
 
 SLICES = 4
 Floats = NDArray[np.float64]
@@ -52,22 +52,13 @@ class BarFeatures:
     level: Floats
 
 
-def _means(values: Array, rate: float, edges: Floats) -> Floats:
-    sums = np.concatenate([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0, dtype=np.float64)])
-    at = np.clip(edges * rate + 0.5, 0, len(values))
-    low = np.minimum(np.floor(at).astype(int), len(values) - 1)
-    part = (at - low)[:, None]
-    value = sums[low] * (1 - part) + sums[low + 1] * part
-    return np.asarray(np.diff(value, axis=0) / np.maximum(np.diff(at), 1e-3)[:, None])
-
-
 def describe(bands: Array, notes: Array, lines: Floats) -> BarFeatures:
     """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds."""
     count = len(lines) - 1
     slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
     octaves = notes.reshape(len(notes), 7, 12)
     chroma = np.sqrt(np.concatenate([octaves[:, 2:6].sum(1) + 0.5 * octaves[:, :2].sum(1)], axis=1))
-    harmony = _means(chroma, PITCH_RATE, slices).reshape(count, SLICES, 12)
+    harmony = segment_means(chroma, slices, PITCH_RATE).reshape(count, SLICES, 12)
     harmony -= harmony.mean(axis=2, keepdims=True)
     harmony /= np.sqrt((harmony**2).sum((1, 2), keepdims=True)) + 1e-6
     loud = np.percentile(bands.sum(1), 95) / bands.shape[1] + 1e-9
@@ -75,9 +66,9 @@ def describe(bands: Array, notes: Array, lines: Floats) -> BarFeatures:
     rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1]))
     groups = log.shape[1] // 5
     sound = np.concatenate([log, 3 * rise], axis=1).reshape(len(log), 2 * groups, 5).mean(2)
-    per_bar = _means(sound.astype(np.float32), BAND_RATE, lines)
+    per_bar = segment_means(sound.astype(np.float32), lines, BAND_RATE)
     standard = (per_bar - per_bar.mean(0)) / (0.5 * per_bar.std(0) + 0.5 * per_bar.std() + 1e-6)
-    level = 10 * np.log10(_means((bands**2).sum(1, keepdims=True), BAND_RATE, lines)[:, 0] + 1e-9)
+    level = 10 * np.log10(segment_means((bands**2).sum(1, keepdims=True), lines, BAND_RATE)[:, 0] + 1e-9)
     return BarFeatures(harmony, standard, level)
 
 

@@ -119,3 +119,27 @@ def pitch(signal: Array, cents: float, tick: Callable[[float], None] = lambda _:
         for start, block in magnitudes(signal, size, PITCH_HOP, lambda x, p=part: tick((p + x) / 2)):  # type: ignore[misc]
             out[start : start + len(block), low:high] = (matrix @ block.T).T
     return out
+
+
+# ---------------------------------------------------------------- sums between fractional frames
+
+
+def running_sums(frames: NDArray[np.floating]) -> NDArray[np.float64]:
+    """(T + 1, n): sums of the frames (T, n) before each frame, in double precision."""
+    return np.concatenate([np.zeros((1, frames.shape[1])), np.cumsum(frames, axis=0, dtype=np.float64)])
+
+
+def sums_at(sums: NDArray[np.float64], place: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Running sums at fractional frames (m,) within 0 .. T, by interpolation: (m, n)."""
+    low = np.minimum(np.floor(place).astype(int), len(sums) - 2)
+    part = (place - low)[:, None]
+    return np.asarray(sums[low] * (1 - part) + sums[low + 1] * part)
+
+
+def segment_means(
+    frames: NDArray[np.floating], edges: NDArray[np.float64], rate: float = PITCH_RATE
+) -> NDArray[np.float64]:
+    """Means of frame values (T, n) between times ``edges`` in seconds: (len(edges) - 1, n)."""
+    place = np.clip(edges * rate + 0.5, 0, len(frames))
+    value = sums_at(running_sums(frames), place)
+    return np.asarray(np.diff(value, axis=0) / np.maximum(np.diff(place), 1e-3)[:, None])

@@ -257,7 +257,6 @@ def toggle_true_pitch(w: Window) -> None:
     if song is not None:
         correct = not song.ground.tape_cents
         w.document.edit(lambda s: edits.correct_tape(s, correct))
-    w.actions_.refresh()
 
 
 def toggle_clock(w: Window) -> None:
@@ -265,7 +264,6 @@ def toggle_clock(w: Window) -> None:
     if song is not None:
         corrected = not song.ground.corrected_clock
         w.document.edit(lambda s: edits.show_corrected_clock(s, corrected))
-    w.actions_.refresh()
 
 
 def export_audio(w: Window) -> None:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QInputDialog
 from ..song import counting
 from ..song.edits import Edited, EditError
 from ..song.model import Song
-from ..theory.meter import parse_meter
+from ..theory.meter import grouping_text, parse_meter
 
 if TYPE_CHECKING:
     from .window import Window
@@ -95,7 +95,7 @@ def set_grouping(w: Window) -> None:
     s = w.document.selection
     beats = song.grid.bars[s.first].beats
     first, last = (s.first, s.last) if s.many else (0, len(song.grid.bars) - 1)
-    now = "+".join(map(str, song.grid.bars[s.first].grouping)) or "+".join(["1"] * beats)
+    now = grouping_text(song.grid.bars[s.first].grouping) or grouping_text((1,) * beats)
     text, ok = QInputDialog.getText(w, "Grouping", f"How are {beats} beats grouped, as 2+2+3:", text=now)
     if not ok:
         return

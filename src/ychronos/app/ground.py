@@ -7,20 +7,32 @@ sections. A click plays from there; a double click goes to that bar on the sheet
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import (
+    QFontMetricsF,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QResizeEvent,
+    QShowEvent,
+)
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from ..analysis.causes import Cause, causes, speed_percent
+from ..analysis.causes import Cause, causes
 from ..analysis.count import beat_chances
 from ..chart.facts import tuning_text, usual_meters
 from ..chart.rows import beats_text, clock_text
 from ..song.grid import Grid
 from ..song.model import Song
+from ..theory.meter import grouping_text
 from .document import Document
 from .panels import label
 from .theme import Theme
@@ -78,6 +90,7 @@ class TimeView(QWidget):
         super().__init__()
         self.document, self.theme = document, theme
         self._clock: float | None = None
+        self._picture: QPixmap | None = None
         self._chances: tuple[Grid, NDArray[np.float64]] | None = None
         self.setMouseTracking(True)
         self.setMinimumHeight(420)
@@ -123,22 +136,40 @@ class TimeView(QWidget):
 
     # ------------------------------------------------------------ painting
 
+    def repaint_all(self) -> None:
+        """Paint anew what is kept as a picture; the playing cursor alone does not need it."""
+        self._picture = None
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._picture = None
+        super().resizeEvent(event)
+
     def paintEvent(self, event: QPaintEvent) -> None:
+        if self._picture is None:
+            ratio = self.devicePixelRatioF()
+            self._picture = QPixmap(self.size() * ratio)
+            self._picture.setDevicePixelRatio(ratio)
+            self._picture.fill(self.theme.colour("paper"))
+            if self.document.song is not None:
+                self._paint_song(self._picture, self.document.song)
         painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture)
+        if self._clock is not None and self.document.song is not None:
+            place, x = self.places(), self.x_of(self._clock)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(self.theme.colour("cursor"), 2))
+            painter.drawLine(QPointF(x, place.tempo.top()), QPointF(x, place.meters.bottom()))
+
+    def _paint_song(self, picture: QPixmap, song: Song) -> None:
+        painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(event.rect(), self.theme.colour("paper"))
-        song = self.document.song
-        if song is None:
-            return
         place = self.places()
         self._tempo(painter, song, place.tempo)
         self._bars(painter, song, place.bars)
         self._meters(painter, song, place.meters)
         self._sections(painter, song, place.sections)
-        if self._clock is not None:
-            x = self.x_of(self._clock)
-            painter.setPen(QPen(self.theme.colour("cursor"), 2))
-            painter.drawLine(QPointF(x, place.tempo.top()), QPointF(x, place.meters.bottom()))
+        painter.end()
 
     def _heading(self, painter: QPainter, area: QRectF, words: str, note: str) -> None:
         font = self.theme.serif(14, bold=True)
@@ -228,7 +259,7 @@ class TimeView(QWidget):
             stated = any(bar.meter_stated for bar in bars[first:i])
             painter.fillRect(box, self.theme.colour("chosen" if stated else "shelf"))
             grouping = next((bar.grouping for bar in bars[first:i] if bar.grouping), ())
-            text = str(bars[first].meter) + (f"   {'+'.join(map(str, grouping))}" if grouping else "")
+            text = str(bars[first].meter) + (f"   {grouping_text(grouping)}" if grouping else "")
             painter.setPen(self.theme.colour("ink"))
             if QFontMetricsF(font).horizontalAdvance(text) + 8 < box.width():
                 painter.drawText(box.adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
@@ -394,7 +425,8 @@ class GroundView(QWidget):
         self.steady.setFont(theme.sans(9))
         for line in self.causes:
             line.setFont(theme.sans(9))
-        self.update()
+        self.time.repaint_all()
+        self.votes.update()
 
     def found_causes(self) -> list[Cause]:
         song, evidence = self.document.song, self.document.evidence
@@ -409,10 +441,14 @@ class GroundView(QWidget):
             song.main_key(),
         )
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
     def refresh(self) -> None:
-        """Show the present song."""
+        """Show the present song; while another view is shown there is nothing to do."""
         song, evidence = self.document.song, self.document.evidence
-        if song is None:
+        if song is None or not self.isVisible():
             return
         ground = song.ground
         self.value.setText(f"{tuning_text(ground.cents)}, {ground.confidence:.0%} sure")
@@ -428,12 +464,12 @@ class GroundView(QWidget):
             if i < len(found):
                 line.setText(f"<b>{found[i].word}:</b> {found[i].sentence}")
         self.pitch.setChecked(bool(ground.tape_cents))
-        percent = speed_percent(ground.cents)
         self.pitch.setText("Played at true pitch" if ground.tape_cents else "Play it at true pitch")
-        self.pitch.setToolTip(f"Play it {abs(percent):.1f} % {'slower' if percent > 0 else 'faster'}, in tune (P)")
+        corrected = replace(ground, tape_cents=ground.cents)
+        self.pitch.setToolTip(f"Play it {corrected.speed_words()}, in tune (P)")
         self.pitch.setEnabled(bool(ground.tape_cents) or abs(ground.cents) >= 1)
         self.clock.setVisible(bool(ground.tape_cents))
         self.clock.setChecked(ground.corrected_clock)
         self.guitar.setText(f"Guitar: {song.guitar.describe()}")
-        self.time.update()
+        self.time.repaint_all()
         self.votes.update()

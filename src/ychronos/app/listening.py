@@ -176,7 +176,7 @@ class Listening:
             player.clicks = None
             return
         grid = song.grid
-        ones = set(grid.starts) if grid.bars[0].first == 1 else set(grid.starts[1:])
+        ones = set(grid.ones)
         player.clicks = Clicks.at(
             grid.times[:-1], [i in ones for i in range(grid.beat_count)], player.rate, player.stretch
         )

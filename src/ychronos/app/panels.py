@@ -24,7 +24,6 @@ from PySide6.QtWidgets import (
 
 from ..chart.facts import facts, tuning_text
 from ..chart.rows import section_title, shown_names
-from ..guitar.tuning import GuitarSetup
 from ..song.model import Song
 from .document import Document
 from .theme import Theme
@@ -109,7 +108,7 @@ class Head(QFrame):
         record = tuning_text(song.ground.cents) + (", corrected" if song.ground.tape_cents else "")
         self.record.set(record if known else "–")
         self.guitar.set(song.guitar.brief())
-        self.guitar.setVisible(song.guitar != GuitarSetup(show=song.guitar.show))
+        self.guitar.setVisible(not song.guitar.usual)
         self.count.set(f.count)
         self.home.set(f.home if song.keys[0].confidence > 0 else "–")
         self.checked.set(f.checked)

@@ -27,7 +27,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 
-from ..analysis.harmony import segment_means
+from ..analysis.spectra import segment_means
 from ..chart.rows import clock_text, shown_names
 from ..song.grid import Position
 from ..theory.chord import ChordError, parse_chord

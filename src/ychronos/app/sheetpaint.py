@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from ..chart.rows import bar_marks, beats_text, clock_text, section_title
+from ..chart.rows import bar_marks, beats_text, row_clock, section_title
 from ..song.model import Song
+from ..theory.meter import grouping_text
 from .geometry import BarBox, RowBox, SheetGeometry
 from .theme import Theme
 from .waveform import Waveform
@@ -98,8 +99,7 @@ def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
     y += 18 * scale if box.row.opens or box.row.lead_in else 0
     painter.setFont(theme.sans(9 * scale))
     painter.setPen(theme.colour("faded"))
-    start = song.grid.starts[box.row.first]
-    painter.drawText(QPointF(left, y), clock_text(song.shown_clock(song.grid.clock(start))))
+    painter.drawText(QPointF(left, y), row_clock(song, box.row))
     if not box.row.lead_in:
         text = f"bar {song.grid.number(box.row.first)}"
         painter.drawText(QPointF(left + 38 * scale, y), text)
@@ -263,7 +263,7 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
         elif data.meter != usual and (i == 0 or song.grid.bars[bar.bar - 1].meter != data.meter):
             note = str(data.meter)
         if data.grouping and (i == 0 or song.grid.bars[bar.bar - 1].grouping != data.grouping):
-            note = f"{note}  {'+'.join(map(str, data.grouping))}".strip()
+            note = f"{note}  {grouping_text(data.grouping)}".strip()
         painter.setFont(theme.sans(8 * min(1.2, scale)))
         if note:
             painter.setPen(theme.colour("doubt"))

@@ -174,7 +174,6 @@ class Window(Listening, QMainWindow):
         """Show the sheet (0) or the ground (1)."""
         self.view = view
         self.tabs.show_view(view)
-        self.ground.refresh()
         self._refresh()
         if view == 0:
             self.sheet.setFocus()

@@ -77,10 +77,8 @@ def facts(song: Song) -> Facts:
 def guidance(song: Song) -> str:
     """What a player needs to know to play along with the record."""
     if song.ground.tape_cents:
-        percent = abs((1 / song.ground.stretch - 1) * 100)
-        how = "slower" if song.ground.tape_cents > 0 else "faster"
         times = "" if song.ground.corrected_clock else " Times are those of the original."
-        return f"Corrected to concert pitch: the record is played {percent:.1f} % {how}.{times}"
+        return f"Corrected to concert pitch: the record is played {song.ground.speed_words()}.{times}"
     if abs(song.ground.cents) < IN_TUNE:
         return "The record is at concert pitch."
     return (

@@ -95,10 +95,15 @@ def shown_names(song: Song, index: int, ascii_only: bool = False) -> tuple[str, 
 def guitar_line(song: Song) -> str:
     """What a player needs to know of the guitar, or "" where there is nothing to say."""
     guitar = song.guitar
-    if guitar.plain and guitar.tuning_name == "standard" and not guitar.capo:
+    if guitar.usual:
         return ""
     names = {"sounding": "names are what sounds", "shapes": "names are shapes", "both": "shapes in brackets"}
     return f"Guitar: {guitar.describe()}" + ("." if guitar.plain else f"; {names[guitar.show]}.")
+
+
+def row_clock(song: Song, row: Row) -> str:
+    """The time at which a row begins, as it is shown."""
+    return clock_text(song.shown_clock(song.grid.clock(song.grid.starts[row.first])))
 
 
 def section_title(song: Song, index: int) -> tuple[str, str]:

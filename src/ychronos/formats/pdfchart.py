@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from fractions import Fraction
 from importlib import resources
 from pathlib import Path
 
@@ -13,7 +12,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from ..chart.facts import facts, guidance
-from ..chart.rows import Row, bar_marks, beats_text, clock_text, fold, guitar_line, section_title
+from ..chart.rows import Row, bar_marks, beats_text, fold, guitar_line, row_clock, section_title
 from ..song.model import Song
 from . import atomic
 
@@ -101,7 +100,7 @@ class _Page:
             self.text(MARGIN, top - 14, name, BOLD, self.fit(name, BOLD, 12.5, LABEL - 8))
             if which:
                 self.text(MARGIN, top - 25, which, ITALIC, SMALL, QUIET)
-        self.text(MARGIN, base, self.clock(row.first), PLAIN, SMALL, QUIET)
+        self.text(MARGIN, base, row_clock(song, row), PLAIN, SMALL, QUIET)
         column = (self.width - 2 * MARGIN - LABEL) / self.per_row
         x = MARGIN + LABEL
         for bar in range(row.first, row.last):
@@ -109,9 +108,6 @@ class _Page:
             x += column
         self.line(x, top, base, 1.2)
         self.y -= ROW
-
-    def clock(self, bar: int) -> str:
-        return clock_text(self.song.shown_clock(self.song.grid.clock(Fraction(self.song.grid.starts[bar]))))
 
     def line(self, x: float, top: float, base: float, width: float) -> None:
         self.canvas.setStrokeColorRGB(*INK)

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
-
 from ..chart.facts import facts, guidance
-from ..chart.rows import Mark, bar_marks, beats_text, clock_text, fold, guitar_line, section_title
+from ..chart.rows import Mark, bar_marks, beats_text, fold, guitar_line, row_clock, section_title
 from ..song.model import Song
 
 HELD, OFF_BEAT = ".", "&"
@@ -44,7 +42,7 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False) -> str:
     width = min(24, max(len(t) for t in cells.values()))
     previous = song.grid.usual_meter()
     for row in rows:
-        start = clock_text(song.shown_clock(song.grid.clock(Fraction(song.grid.starts[row.first]))))
+        start = row_clock(song, row)
         if row.lead_in:
             lines.append(f"Lead-in  {start}")
         elif row.opens:

@@ -85,6 +85,11 @@ class GuitarSetup:
     def shape_key(self, key: Key) -> Key:
         return Key((key.tonic + self.shift) % 12, key.mode)
 
+    @property
+    def usual(self) -> bool:
+        """Whether it is in standard tuning without a capo."""
+        return self.strings == STANDARD and not self.capo
+
     def brief(self) -> str:
         """``capo 2``, ``drop D, capo 2``: what is not standard."""
         parts = [self.tuning_name] if self.tuning_name != "standard" else []

@@ -12,7 +12,7 @@ from dataclasses import replace
 from fractions import Fraction
 from statistics import median
 
-from ..theory.meter import Meter
+from ..theory.meter import Meter, grouping_text
 from .edits import Edited, EditError
 from .grid import Bar, Grid
 from .model import Song
@@ -24,6 +24,11 @@ FEWEST_TAPS = 3
 
 
 # ---------------------------------------------------------------- bar lines
+
+
+def _check_beat(grid: Grid, beat: int) -> None:
+    if not 0 <= beat < grid.beat_count:
+        raise EditError("There is no beat at this place.")
 
 
 def _borders(grid: Grid) -> list[int]:
@@ -61,8 +66,7 @@ def one_is_here(song: Song, beat: int) -> Edited:
     """State a bar line at a beat. Bar lines on either side, up to the nearest stated ones, follow it in the
     usual meter; what is left over becomes a short bar."""
     grid = song.grid
-    if not 0 <= beat < grid.beat_count:
-        raise EditError("There is no beat at this place.")
+    _check_beat(grid, beat)
     inside = grid.bars[grid.bar_at(beat)]
     if inside.length_stated and grid.starts[grid.bar_at(beat)] != beat:  # the newer word holds
         loose = replace(inside, length_stated=False)
@@ -108,11 +112,7 @@ def split_bar(song: Song, beat: int) -> Edited:
     left = replace(bar, beats=beat - start, length_stated=True, grouping=())
     right = replace(bar, beats=start + bar.beats - beat, first=1, stated=True, length_stated=True, grouping=())
     bars = [*grid.bars[:index], left, right, *grid.bars[index + 1 :]]
-    return _with_bars(song, bars, _moved_lead(grid, index, 1)), f"bar {grid.number(index)} split"
-
-
-def _moved_lead(grid: Grid, index: int, by: int) -> int:
-    return grid.lead_in + by if index < grid.lead_in else grid.lead_in
+    return _with_bars(song, bars, grid.lead_in + (index < grid.lead_in)), f"bar {grid.number(index)} split"
 
 
 def join_bars(song: Song, first: int, last: int) -> Edited:
@@ -127,8 +127,7 @@ def join_bars(song: Song, first: int, last: int) -> Edited:
         raise EditError("A bar can have 32 beats at most.")
     joined = replace(grid.bars[first], beats=beats, length_stated=True, grouping=())
     bars = [*grid.bars[:first], joined, *grid.bars[last + 1 :]]
-    lead = min(grid.lead_in, first) if first < grid.lead_in else grid.lead_in
-    return _with_bars(song, bars, lead), f"bars {grid.number(first)} to {grid.number(last)} joined"
+    return _with_bars(song, bars, min(grid.lead_in, first)), f"bars {grid.number(first)} to {grid.number(last)} joined"
 
 
 def set_length(song: Song, index: int, beats: int) -> Edited:
@@ -194,8 +193,7 @@ def _other_beats(grid: Grid, first: int, last: int, meter: Meter) -> Grid:
     times = (*grid.times[:begin], *inside, *grid.times[end:])
     said = [grid.times[b] for b in grid.stated_beats if not begin <= b < end]
     bars = (*grid.bars[:first], *laid, *grid.bars[last + 1 :])
-    lead = min(grid.lead_in, first) if first < grid.lead_in else grid.lead_in
-    return Grid(bars, times, lead, frozenset(nearest_beat(times[:-1], s) for s in said))
+    return Grid(bars, times, min(grid.lead_in, first), frozenset(nearest_beat(times[:-1], s) for s in said))
 
 
 def set_grouping(song: Song, first: int, last: int, grouping: tuple[int, ...]) -> Edited:
@@ -203,10 +201,9 @@ def set_grouping(song: Song, first: int, last: int, grouping: tuple[int, ...]) -
     grid = song.grid
     fitting = [i for i in range(first, last + 1) if grid.bars[i].beats == sum(grouping)]
     if not fitting:
-        words = "+".join(map(str, grouping))
-        raise EditError(f"{words} makes {sum(grouping)} beats; no selected bar has so many.")
+        raise EditError(f"{grouping_text(grouping)} makes {sum(grouping)} beats; no selected bar has so many.")
     bars = tuple(replace(b, grouping=grouping) if i in fitting else b for i, b in enumerate(grid.bars))
-    return replace(song, grid=replace(grid, bars=bars)), f"grouped {'+'.join(map(str, grouping))}"
+    return replace(song, grid=replace(grid, bars=bars)), f"grouped {grouping_text(grouping)}"
 
 
 # ---------------------------------------------------------------- beats
@@ -215,8 +212,7 @@ def set_grouping(song: Song, first: int, last: int, grouping: tuple[int, ...]) -
 def move_beat(song: Song, beat: int, seconds: float) -> Edited:
     """State when a beat is; what stands on it moves along."""
     grid = song.grid
-    if not 0 <= beat < grid.beat_count:
-        raise EditError("There is no beat at this place.")
+    _check_beat(grid, beat)
     low = grid.times[beat - 1] + CLOSEST if beat else 0.0
     high = grid.times[beat + 1] - CLOSEST
     if high <= low:
@@ -252,8 +248,7 @@ def between_beats(song: Song, first: int, last: int) -> Edited:
 def insert_beat(song: Song, beat: int) -> Edited:
     """A beat more, halfway between a beat and the next; the bar gets longer."""
     grid = song.grid
-    if not 0 <= beat < grid.beat_count:
-        raise EditError("There is no beat at this place.")
+    _check_beat(grid, beat)
     a, b = grid.times[beat], grid.times[beat + 1]
     if b - a < 2 * CLOSEST:
         raise EditError("The beats are too close here for one more between them.")
@@ -271,8 +266,7 @@ def remove_beat(song: Song, beat: int) -> Edited:
     grid = song.grid
     if grid.beat_count < 3:
         raise EditError("A song keeps at least two beats.")
-    if not 0 <= beat < grid.beat_count:
-        raise EditError("There is no beat at this place.")
+    _check_beat(grid, beat)
     times = (*grid.times[:beat], *grid.times[beat + 1 :])
     index = grid.bar_at(beat)
     bar = grid.bars[index]

@@ -144,10 +144,7 @@ def correct_tape(song: Song, correct: bool) -> Edited:
         raise EditError("The record is at true pitch already.")
     tape = ground.cents if correct else 0.0
     new = replace(ground, tape_cents=tape, corrected_clock=ground.corrected_clock and correct)
-    percent = abs((1 / new.stretch - 1) * 100)
-    words = (
-        f"played at true pitch, {percent:.1f} % {'slower' if tape > 0 else 'faster'}" if correct else "played as it is"
-    )
+    words = f"played at true pitch, {new.speed_words()}" if correct else "played as it is"
     return replace(song, ground=new), words
 
 

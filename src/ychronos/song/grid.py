@@ -14,7 +14,7 @@ from fractions import Fraction
 from functools import cached_property
 from itertools import accumulate
 
-from ..theory.meter import Meter
+from ..theory.meter import Meter, grouping_text
 
 Position = Fraction
 
@@ -41,7 +41,7 @@ class Bar:
         if self.beats < 1:
             raise ValueError("a bar has at least one beat")
         if self.grouping and (min(self.grouping) < 1 or sum(self.grouping) != self.beats):
-            raise ValueError(f"{'+'.join(map(str, self.grouping))} does not make {self.beats} beats")
+            raise ValueError(f"{grouping_text(self.grouping)} does not make {self.beats} beats")
 
     @property
     def odd(self) -> bool:
@@ -76,6 +76,11 @@ class Grid:
     def starts(self) -> tuple[int, ...]:
         """Beat index of each bar's start, and the number of beats at the end."""
         return tuple(accumulate((b.beats for b in self.bars), initial=0))
+
+    @cached_property
+    def ones(self) -> tuple[int, ...]:
+        """Beats that are counted one: the starts of all bars but a pick-up."""
+        return tuple(s for s, b in zip(self.starts, self.bars, strict=False) if b.first == 1)
 
     @cached_property
     def beat_count(self) -> int:

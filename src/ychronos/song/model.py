@@ -49,10 +49,9 @@ class PitchGround:
         """Length of the record as played against the original's."""
         return float(2 ** (self.tape_cents / 1200))
 
-    @property
-    def heard_cents(self) -> float:
-        """Cents from 440 Hz of what is heard."""
-        return self.cents - self.tape_cents
+    def speed_words(self) -> str:
+        """How the record is played where its tape is corrected: ``2.0 % slower``."""
+        return f"{abs((1 / self.stretch - 1) * 100):.1f} % {'slower' if self.tape_cents > 0 else 'faster'}"
 
 
 @dataclass(frozen=True)

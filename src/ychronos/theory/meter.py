@@ -50,6 +50,11 @@ class Meter:
         return f"{self.numerator}/{self.denominator}"
 
 
+def grouping_text(grouping: tuple[int, ...]) -> str:
+    """``2+2+3``, how the beats of a bar are grouped; "" for none."""
+    return "+".join(map(str, grouping))
+
+
 def parse_meter(text: str) -> Meter:
     """A meter from text such as ``6/8``; raises ValueError with a sentence for the user."""
     parts = text.strip().split("/")
