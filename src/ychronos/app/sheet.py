@@ -211,7 +211,7 @@ class SheetView(QAbstractScrollArea):
         if point is None:
             return None
         x, top, bottom = point
-        return QRectF(x - 3, top, 6, bottom - top).translated(-self._offset()).toAlignedRect()
+        return QRectF(x - 3, top - 3, 6, bottom - top + 6).translated(-self._offset()).toAlignedRect()
 
     def _follow(self) -> None:
         point = self.cursor_point()
