@@ -145,8 +145,11 @@ def recovery() -> Window:
 
 def ground() -> Window:
     window = fresh(WALTZ)
+    song = window.document.song
+    assert song is not None
+    window.document.select(song.grid.bar_range(21)[0])
     window.show_view(1)
-    window.seek(31.0)
+    window.seek(song.grid.clock(song.grid.starts[21]))
     QTest.qWait(50)
     return window
 
