@@ -77,6 +77,30 @@ ANY = [
     "11",
     "min11",
 ]
+COLOURED = {  # songs in which hardly any chord is a plain triad
+    "maj": ["maj6", "maj7", "maj(9)", "maj", "maj9", "maj6(9)", "sus2", "maj7", "maj6"],
+    "min": ["min7", "min6", "min(9)", "min", "min11", "min9", "min7", "min6"],
+    "7": ["7", "9", "sus4(b7)", "sus4(b7,9)", "13", "11", "7", "aug(b7)", "(1,3,b5,b7)"],
+}
+# Lines within or under a chord that stays: semitones above its root, and the quality with its bass.
+LINES = {
+    "maj": [
+        [(0, "maj"), (0, "maj/7"), (9, "min"), (9, "min/b7"), (5, "maj"), (5, "maj/3")],
+        [(0, "maj"), (7, "maj/5"), (0, "maj/3"), (5, "maj")],
+        [(0, "maj"), (7, "maj/3"), (9, "min"), (9, "min7/b7"), (5, "maj")],
+        [(0, "maj"), (0, "maj7"), (0, "7"), (0, "maj6")],
+        [(0, "maj"), (0, "aug"), (0, "maj6"), (0, "7")],
+        [(0, "sus4"), (0, "maj"), (0, "sus2"), (0, "maj")],
+        [(0, "maj"), (1, "dim7"), (2, "min7"), (3, "dim7"), (0, "maj/3")],
+        [(0, "maj/3"), (5, "maj"), (5, "min6"), (0, "maj/5")],
+    ],
+    "min": [
+        [(0, "min"), (0, "minmaj7"), (0, "min7"), (0, "min6")],
+        [(0, "min"), (0, "min/b7"), (8, "maj7"), (7, "7")],
+        [(0, "min"), (7, "maj/3"), (0, "min/b7"), (5, "maj/3"), (8, "maj")],
+        [(0, "min"), (2, "hdim7"), (7, "7(b9)"), (0, "min")],
+    ],
+}
 BASSES_OF = {
     "maj": ["3", "5", "3", "7", "2"],
     "min": ["b3", "5", "b7", "4"],
@@ -86,7 +110,12 @@ BASSES_OF = {
     "dim": ["b3"],
     "hdim7": ["b5", "b7"],
     "sus4": ["5"],
+    "maj6": ["3", "5"],
+    "min6": ["b3", "5"],
+    "sus4(b7)": ["b7"],
 }
+# How a player lays the notes of a chord out; ``make_songs.py`` does it.
+LAYOUTS = [None, None, None, "open", "shell", "top", "hands", "shifting"]
 GUITARS, KEYS = list(range(24, 32)), [0, 1, 2, 3, 4, 5, 6, 7, 11, 16, 17, 18, 19, 21, 22, 61, 62]
 PADS, LEADS, LOW = (
     [48, 49, 50, 51, 52, 88, 89, 90, 91, 94, 95, 19],
@@ -104,11 +133,16 @@ class Mixed(randomsong.Composer):
         names = list(METERS)
         weights = np.array([METERS[m][0] for m in names], float)
         self.meter = names[int(self.rng.choice(len(names), p=weights / weights.sum()))]
-        self.style = self.pick(["pop"] * 4 + ["jazz"] * 2 + ["any", "any", "power", "slashes", "folk"])
+        self.style = self.pick(
+            ["pop"] * 4
+            + ["jazz"] * 2
+            + ["any", "any", "power", "slashes", "folk", "colour", "colour", "lines", "lines"]
+        )
         self.slots = METERS[self.meter][2]
         self.compound = self.meter in ("6/8", "9/8", "12/8")
         self.beat = 3 if self.compound else (1 if self.meter.endswith("/8") else 2)
         self.count = self.slots // self.beat
+        self.pending: list[str] = []
         randomsong.BEATS[self.meter] = self.count
         self.change_rate = self.rng.uniform(0.05, 0.6)
         self.push_rate = self.pick([0.0, 0.05, 0.12, 0.3])
@@ -130,6 +164,8 @@ class Mixed(randomsong.Composer):
         return self.names[self.tonic] + ":maj"
 
     def draw(self, group: str) -> str:
+        if self.pending:
+            return self.pending.pop(0)
         if self.style == "any":
             root, quality = self.names[int(self.rng.integers(12))], self.pick(ANY)
         else:
@@ -140,9 +176,18 @@ class Mixed(randomsong.Composer):
                 return f"{root}:5"
             if self.style == "jazz" and base in JAZZY:
                 quality = self.pick(JAZZY[base])
+            elif self.style == "colour" and base in COLOURED:
+                quality = self.pick(COLOURED[base])
+            elif self.style == "lines" and base in LINES and self.chance(0.5):
+                start = (self.tonic + step) % 12
+                steps = self.pick(LINES[base])
+                self.pending = [f"{self.names[(start + up) % 12]}:{kind}" for up, kind in steps]
+                return self.pending.pop(0)
             elif self.style in ("pop", "slashes") and base in PLAIN and self.chance(self.spice):
                 quality = self.pick(PLAIN[base])
-        slash = {"slashes": 0.4, "any": 0.2, "pop": 0.15 * self.spice, "jazz": 0.08}.get(self.style, 0.04)
+        slash = {"slashes": 0.4, "colour": 0.12, "lines": 0.15, "any": 0.2, "pop": 0.15 * self.spice, "jazz": 0.08}.get(
+            self.style, 0.04
+        )
         if quality in BASSES_OF and self.chance(slash):
             return f"{root}:{quality}/{self.pick(BASSES_OF[quality])}"
         return f"{root}:{quality}"
@@ -337,6 +382,7 @@ class Mixed(randomsong.Composer):
         }
         if self.chance(0.4):
             part["pattern"][self.pick(["verse", "intro", "bridge"])] = self.pick([self.strum(), None])
+        part["layout"] = self.pick(LAYOUTS)
         if role == "keys":
             part["centre"] = self.pick([55, 60, 60, 64, 68])
         if self.chance(0.2):

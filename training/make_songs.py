@@ -23,6 +23,26 @@ SOUNDFONTS = [
 ]
 
 
+def lay_out(layout: str | None, pitches: list[int], chord, label: str) -> tuple[tuple[int, int], ...] | None:
+    """Another way to play the notes of a chord: ((voice, MIDI pitch), ...) from low to high, or None for as is."""
+    if layout == "open":  # every second voice an octave lower
+        pitches = [p - 12 if i % 2 and p > 47 else p for i, p in enumerate(pitches)]
+    elif layout == "shell":  # root, third, seventh or sixth
+        keep = {(chord.root + i) % 12 for i in (0, 3, 4, 9, 10, 11)}
+        pitches = [p for p in pitches if p % 12 in keep]
+    elif layout == "top":
+        pitches = pitches[-3:]
+    elif layout == "hands":  # the bass note in a left hand
+        pitches = [36 + chord.bass % 12, 48 + chord.bass % 12, *(p for p in pitches if p > 52)]
+    elif layout == "shifting":  # another inversion for every chord
+        turn = sum(map(ord, label)) % 3
+        pitches = [p + 12 if i < turn else p for i, p in enumerate(pitches)]
+    else:
+        return None
+    pitches = sorted(set(pitches))
+    return tuple(enumerate(pitches)) if len({p % 12 for p in pitches}) >= 2 else None
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--songmaker", type=Path, required=True, help="folder that holds the package songmaker/")
@@ -46,7 +66,8 @@ def main() -> int:
             chord = parts.parse_chord(label)
             drop = {(chord.root + i) % 12 for i in self.part.get("omit", ())}
             left = tuple(v for v in shape if v[1] % 12 not in drop)
-            return left if len({v[1] % 12 for v in left}) >= 2 else shape
+            shape = left if len({v[1] % 12 for v in left}) >= 2 else shape
+            return lay_out(self.part.get("layout"), [p for _, p in shape], chord, label) or shape
 
         parts.ChordPlayer.voicing = voicing
     args.out.mkdir(parents=True, exist_ok=True)

@@ -16,7 +16,7 @@ from ychronos.analysis import pipeline, regrid
 from ychronos.analysis.evidence import AnalysisError, Evidence, gather
 from ychronos.audio import recording
 from ychronos.audio.decode import Cancelled
-from ychronos.song import counting, edits
+from ychronos.song import chordedits, counting, edits
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord, parse_harte
 
@@ -149,8 +149,8 @@ def test_evidence_comes_from_the_cache_the_second_time(tmp_path: Path, monkeypat
 def test_stated_facts_survive_deciding_again(ferry: tuple[Song, Evidence]) -> None:
     song, evidence = ferry
     strange = parse_chord("C#m(maj7)/F")
-    song, _ = edits.state_chord(song, Fraction(9, 2), Fraction(13, 2), strange)
-    song, _ = edits.mark_unsure(song, 8, True, "why")
+    song, _ = chordedits.state_chord(song, Fraction(9, 2), Fraction(13, 2), strange)
+    song, _ = chordedits.mark_unsure(song, 8, True, "why")
     song, _ = edits.rename_section(song, 1, "Strophe")
     song, _ = counting.one_is_here(song, 14)
     marked = song.chords[8].start

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from tests.conftest import make_song
 from ychronos.formats import atomic, project
 from ychronos.guitar.tuning import TUNINGS, GuitarSetup
-from ychronos.song import counting, edits
+from ychronos.song import chordedits, counting, edits
 from ychronos.song.model import Song, logged
 from ychronos.theory.chord import QUALITIES, Chord
 from ychronos.theory.meter import Meter
@@ -24,8 +24,8 @@ from ychronos.theory.meter import Meter
 
 def rich_song() -> Song:
     song = make_song(lead=1)
-    song, _ = edits.state_chord(song, Fraction(5, 2), Fraction(4), Chord(1, "7b9", 5))
-    song, _ = edits.mark_unsure(song, 3, True, "“organ” hides it")
+    song, _ = chordedits.state_chord(song, Fraction(5, 2), Fraction(4), Chord(1, "7b9", 5))
+    song, _ = chordedits.mark_unsure(song, 3, True, "“organ” hides it")
     song, _ = edits.accept_bars(song, [1, 2])
     song, _ = counting.one_is_here(song, 9)
     song, _ = edits.rename_section(song, 0, "Strophe ♯1")

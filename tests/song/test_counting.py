@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
-from ychronos.song import counting, edits
+from ychronos.song import chordedits, counting, edits
 from ychronos.song.grid import Bar
 from ychronos.song.model import Song
 from ychronos.song.regrid import bars_by_clock, nearest_beat
@@ -210,7 +210,7 @@ def test_bar_lines_follow_the_clock_to_other_beats(song: Song) -> None:
 
 
 def test_chords_on_half_beats_stay_there_when_beats_are_recounted(song: Song) -> None:
-    pushed, _ = edits.state_chord(song, Fraction(7, 2), Fraction(6), song.chords[0].chord)
+    pushed, _ = chordedits.state_chord(song, Fraction(7, 2), Fraction(6), song.chords[0].chord)
     double, _ = counting.double_tempo(pushed)
     assert Fraction(7) in double.chord_starts
     half, _ = counting.half_tempo(double)

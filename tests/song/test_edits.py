@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
-from ychronos.song import counting, edits
+from ychronos.song import chordedits, counting, edits
 from ychronos.song.history import History
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord
@@ -23,7 +23,7 @@ def names(song: Song) -> list[tuple[Fraction, str]]:
 
 
 def test_stating_a_chord(song: Song) -> None:
-    new, sentence = edits.state_chord(song, Fraction(2), Fraction(4), parse_chord("C9"))
+    new, sentence = chordedits.state_chord(song, Fraction(2), Fraction(4), parse_chord("C9"))
     assert names(new)[:3] == [(0, "G"), (2, "C9"), (4, "D/F♯")]
     assert new.chords[1].stated
     assert new.chords[1].confidence == 1
@@ -32,7 +32,7 @@ def test_stating_a_chord(song: Song) -> None:
 
 
 def test_stating_inside_a_chord_splits_it(song: Song) -> None:
-    new, _ = edits.state_chord(song, Fraction(1), Fraction(2), parse_chord("Bb"))
+    new, _ = chordedits.state_chord(song, Fraction(1), Fraction(2), parse_chord("Bb"))
     assert names(new)[:4] == [(0, "G"), (1, "B♭"), (2, "G"), (4, "D/F♯")]
 
 
@@ -42,7 +42,7 @@ def test_stated_range_holds_exactly_the_chord(a: Fraction, b: Fraction, text: st
     start, end = min(a, b), min(max(a, b) + Fraction(1, 2), song.grid.end)
     if start >= end:
         return
-    new, _ = edits.state_chord(song, start, end, parse_chord(text))
+    new, _ = chordedits.state_chord(song, start, end, parse_chord(text))
     step = Fraction(1, 4)
     for k in range(int(song.grid.end / step)):
         at = k * step
@@ -55,17 +55,17 @@ def test_stated_range_holds_exactly_the_chord(a: Fraction, b: Fraction, text: st
 
 
 def test_removing_a_change(song: Song) -> None:
-    new, _ = edits.remove_chord(song, 1)
+    new, _ = chordedits.remove_chord(song, 1)
     assert names(new)[:2] == [(0, "G"), (8, "Em7")]
     with pytest.raises(edits.EditError, match="nothing before"):
-        edits.remove_chord(song, 0)
+        chordedits.remove_chord(song, 0)
 
 
 def test_marks_and_ticks(song: Song) -> None:
-    new, _ = edits.mark_unsure(song, 2, True, "organ hides it")
+    new, _ = chordedits.mark_unsure(song, 2, True, "organ hides it")
     assert new.chords[2].doubtful
     assert new.doubts() == [2]
-    back, _ = edits.mark_unsure(new, 2, False)
+    back, _ = chordedits.mark_unsure(new, 2, False)
     assert back.doubts() == []
     ticked, sentence = edits.accept_bars(song, [1, 2])
     assert ticked.checked_bars() == 2
@@ -76,7 +76,7 @@ def test_marks_and_ticks(song: Song) -> None:
 
 
 def test_a_bar_of_stated_chords_counts_as_checked(song: Song) -> None:
-    new, _ = edits.state_chord(song, Fraction(4), Fraction(8), parse_chord("D"))
+    new, _ = chordedits.state_chord(song, Fraction(4), Fraction(8), parse_chord("D"))
     assert [new.bar_checked(i) for i in range(3)] == [False, True, False]
 
 
@@ -151,7 +151,7 @@ def test_counting_differently_keeps_the_clock_of_chords(bars: int, beats: int, l
 
 
 def test_key_and_title(song: Song) -> None:
-    assert edits.state_key(song, 0, parse_key("E minor"))[0].keys[0].stated
+    assert edits.state_key(song, parse_key("E minor"))[0].keys[0].stated
     assert edits.rename_song(song, " Fog  Signal ", "Low Tide")[0].title == "Fog Signal"
     with pytest.raises(edits.EditError):
         edits.rename_song(song, " ", "")
@@ -161,7 +161,7 @@ def test_history_undoes_and_redoes(song: Song) -> None:
     history = History()
     history.start(song)
     assert not history.can_undo
-    second, sentence = edits.remove_chord(song, 1)
+    second, sentence = chordedits.remove_chord(song, 1)
     history.do(second, sentence)
     assert history.undo_text == sentence
     assert history.undo() == sentence

@@ -9,8 +9,22 @@ from hypothesis import strategies as st
 from ychronos.theory.chord import NO_CHORD, QUALITIES, Chord, ChordError, parse_chord, parse_harte
 from ychronos.theory.key import SCALES, Key, parse_key
 
+CHANGES = ("b9", "9", "#9", "11", "#11", "b13", "13", "*3", "*5", "7", "b7", "b5", "#5")
+
+
+def build(root: int, quality: str, bass: int | None, changes: list[str]) -> Chord:
+    try:
+        return Chord(root, quality, bass, tuple(changes))
+    except ValueError:  # too little is left of it
+        return Chord(root, quality, bass)
+
+
 chords = st.builds(
-    Chord, st.integers(0, 11), st.sampled_from(sorted(QUALITIES)), st.one_of(st.none(), st.integers(0, 11))
+    build,
+    st.integers(0, 11),
+    st.sampled_from(sorted(QUALITIES)),
+    st.one_of(st.none(), st.integers(0, 11)),
+    st.lists(st.sampled_from(CHANGES), max_size=2),
 )
 keys = st.builds(Key, st.integers(0, 11), st.sampled_from(sorted(SCALES)))
 
@@ -103,3 +117,45 @@ def test_silence_has_no_bass() -> None:
         Chord(None, "N", 3)
     with pytest.raises(ValueError, match="unknown"):
         Chord(3, "nonsense")
+
+
+@pytest.mark.parametrize(
+    ("text", "name", "notes"),
+    [
+        ("C7(no3)", "C7(no3)", "C G B♭"),
+        ("Cadd11", "C(add11)", "C E G F"),
+        ("Cm7add11", "Cm7(add11)", "C E♭ G B♭ F"),
+        ("C7b9#11", "C7♭9(♯11)", "C E G B♭ D♭ F♯"),
+        ("C(b5)", "C(♭5)", "C E G♭"),
+        ("C6add9", "C6/9", "C E G A D"),
+        ("C7#5#9", "C7♯5(♯9)", "C E G♯ B♭ D♯"),
+        ("Cno3", "C5", "C G"),
+        ("C°7", "C°7", "C E♭ G♭ B♭♭"),
+        ("Cmaj13", "Cmaj13", "C E G B D A"),
+    ],
+)
+def test_degrees_are_added_and_left_out(text: str, name: str, notes: str) -> None:
+    chord = parse_chord(text)
+    assert chord.name() == name
+    spelled = chord.spelled()
+    assert spelled is not None
+    assert " ".join(n.name() for n in chord.notes(spelled[0])) == notes
+
+
+@given(chords)
+def test_the_canonical_form_depends_on_the_notes_alone(chord: Chord) -> None:
+    if chord.root is not None and chord.changes:
+        again = Chord(chord.root, chord.quality, chord.bass, chord.changes)
+        assert again == chord
+        assert len(chord.intervals) == len(set(chord.intervals))
+
+
+def test_what_is_no_chord_is_refused() -> None:
+    with pytest.raises(ValueError, match="too little"):
+        Chord(0, "5", None, ("*5",))
+    with pytest.raises(ValueError, match="root itself"):
+        Chord(0, "maj", None, ("1",))
+    with pytest.raises(ChordError, match="vocabulary"):
+        parse_harte("C:strange")
+    with pytest.raises(ChordError, match="no degree"):
+        parse_harte("C:maj/8")

@@ -1,39 +1,36 @@
-"""Keys over time, from the chords.
+"""Keys over time, from the chords, and the arguments for them.
 
-Method: every key expects chords by their place in it: degrees of its scale by the weight they have in
-popular harmony, its home chord most. Each bar's chords speak for each key by those expectations; the first
-and last chord of the song speak for home. A hidden Markov model over bars, in which a change of key costs
-much, decides (key finding from chords: Papadopoulos and Peeters, "Joint estimation of chords and downbeats
-from an audio signal", IEEE TASLP 2011, section on keys).
+Method: every key expects chords by their place in it, as songs of two habits use them (:mod:`keyhabits`); the
+song's own chords tell which habit is its. Each bar's chords then speak for each key; the first and last chord
+of the song speak for home. A hidden Markov model over bars, in which a change of key costs much, decides (key
+finding from chords: Papadopoulos and Peeters, "Joint estimation of chords and downbeats from an audio signal",
+IEEE TASLP 2011, section on keys). What is shown to the user as arguments (home, cadences, first and last chord,
+notes of the scale) is counted from the chords and stands beside the decision; it does not make it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..theory.chord import QUALITIES, Chord
-from ..theory.key import SCALES, Key
+from ..theory.chord import Chord
+from ..theory.key import Key
+from . import keyhabits
+from .keyhabits import HOMING, ROAMING, kind, triad
 
-MODES = ("major", "minor", "dorian", "mixolydian")
-KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in MODES for t in range(12))
-CHANGE_COST = 9.0
-END_WEIGHT = 5.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
-PRIOR = {"major": 0.0, "minor": 0.0, "dorian": -0.12, "mixolydian": -0.12}  # per bar, for the rarer modes
+KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
+CHANGE_COST = {"homing": 9.0, "roaming": 12.0}
+# The last chord's word for home, in bars of its own; the first chord's is half of that.
+END_WEIGHT = {"homing": 5.0, "roaming": 3.0}
+PRIOR = {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3}  # per bar, for the rarer modes
+ROAMS = 0.03  # log likelihood per bar by which a song must look more like roaming than like homing
+LONGEST_SPOKEN = 4.0  # temper of confidences: neighbouring bars are not independent witnesses
 Floats = NDArray[np.float64]
-
-# Weight of roots (semitones above the tonic) with their usual triads; what is not listed is an outsider.
-_WEIGHTS: dict[str, dict[tuple[int, str], float]] = {
-    "major": {(0, "M"): 30, (5, "M"): 18, (7, "M"): 19, (9, "m"): 11, (2, "m"): 8, (4, "m"): 4, (11, "d"): 1, (10, "M"): 2.0, (5, "m"): 1.0, (8, "M"): 0.8, (2, "M"): 1.2, (4, "M"): 1.2, (3, "M"): 0.6, (9, "M"): 0.8, (7, "m"): 0.6},
-    "minor": {(0, "m"): 30, (5, "m"): 11, (7, "M"): 9, (7, "m"): 5, (10, "M"): 11, (8, "M"): 12, (3, "M"): 10, (2, "d"): 2.5, (5, "M"): 1.5, (11, "d"): 1, (1, "M"): 0.6, (0, "M"): 1.0, (2, "m"): 0.7},
-    "dorian": {(0, "m"): 32, (5, "M"): 18, (10, "M"): 14, (3, "M"): 9, (7, "m"): 8, (2, "m"): 6, (9, "d"): 1, (8, "M"): 1, (7, "M"): 2},
-    "mixolydian": {(0, "M"): 32, (10, "M"): 16, (5, "M"): 16, (7, "m"): 7, (9, "m"): 7, (2, "m"): 6, (7, "M"): 2.5, (3, "M"): 1, (8, "M"): 0.6},
-}  # fmt: skip
-_FIFTH_ONLY = 0.6  # a bare fifth may be major or minor
+BarChords = Sequence[tuple[Chord, float]]
 
 
 @dataclass(frozen=True)
@@ -46,77 +43,169 @@ class DecidedKey:
     confidence: float
 
 
-def _kind(quality: str) -> str:
-    intervals = QUALITIES[quality].intervals
-    if 6 in intervals and 7 not in intervals and 3 in intervals:
-        return "d"
-    if 3 in intervals and 4 not in intervals:
-        return "m"
-    return "M" if 4 in intervals else "?"
+@dataclass(frozen=True)
+class KeyEvidence:
+    """What speaks for which key: ``chance`` (bars, len(KEYS)) by bar with its neighbours, tempered so that it
+    can be looked at; ``habit`` of the song's chords; ``decided`` keys."""
+
+    chance: Floats
+    habit: str
+    decided: tuple[DecidedKey, ...]
+
+    def leading(self, count: int = 4) -> list[int]:
+        """Indexes into KEYS of the keys for which most speaks in all; what is decided anywhere comes first."""
+        total = self.chance.sum(0)
+        chosen = list(dict.fromkeys(KEYS.index(d.key) for d in self.decided if d.key in KEYS))[:count]
+        rest = [int(k) for k in np.argsort(-total) if k not in chosen]
+        return [*sorted(chosen, key=lambda k: -total[k]), *rest][:count]
+
+
+@dataclass(frozen=True)
+class Arguments:
+    """What a musician would put forward for a key, over a stretch of bars: ``home`` share of the time on its
+    home chord, ``cadences`` how often a dominant falls to it, ``inside`` share of the time on chords of its
+    notes, and whether the stretch begins and ends at home."""
+
+    key: Key
+    home: float
+    cadences: int
+    inside: float
+    first: bool
+    last: bool
 
 
 @cache
-def expectation(chord: Chord, key: Key) -> float:
-    """Log of how much a key expects a chord, against an average chord."""
+def _speech(chord: Chord) -> Floats:
+    """What a chord says for each key in a homing song: (len(KEYS),)."""
+    out = np.zeros(len(KEYS))
     if chord.root is None:
-        return 0.0
-    weights = _WEIGHTS[key.mode]
-    total = sum(weights.values()) + 12.0
-    step, kind = (chord.root - key.tonic) % 12, _kind(chord.quality)
-    if kind == "?":
-        share = _FIFTH_ONLY * max(weights.get((step, k), 0.0) for k in "Mm") + 0.25
-    else:
-        share = weights.get((step, kind), 0.0) + 0.25
-    inside = {(key.tonic + s) % 12 for s in SCALES[key.mode]}
-    sevenths = [(chord.root + i) % 12 for i in QUALITIES[chord.quality].intervals if i in (10, 11, 9)]
-    fit = sum(0.25 if s in inside else -0.25 for s in sevenths)
-    return float(np.log(share / total * 36)) + fit
+        return out
+    sevenths = [(chord.root + i) % 12 for i in chord.intervals if i in (10, 11, 9)]
+    for n, key in enumerate(KEYS):
+        fit = sum(0.25 if s in key.scale else -0.25 for s in sevenths)
+        out[n] = keyhabits.expectation((chord.root - key.tonic) % 12, triad(chord), key.mode) + fit
+    return out
 
 
-def decide(bars: Sequence[Sequence[tuple[Chord, float]]]) -> list[DecidedKey]:
-    """Keys of a song given, for each bar, its chords with their share of the bar."""
+@cache
+def _shares(chord: Chord, habit: str) -> Floats:
+    """Log share of a chord in each key by a habit; modes a habit does not know get nothing."""
+    out = np.full(len(KEYS), -12.0)
+    if chord.root is None:
+        return np.zeros(len(KEYS))
+    known = ROAMING if habit == "roaming" else HOMING
+    for n, key in enumerate(KEYS):
+        if key.mode in known:
+            out[n] = keyhabits.log_shares(habit, key.mode)[(chord.root - key.tonic) % 12, kind(chord)]
+    return out
+
+
+def _at_home(chord: Chord, key: Key) -> bool:
+    return chord.root == key.tonic and triad(chord) in ("m" if key.minorish else "M", "?")
+
+
+def _scores(bars: Sequence[BarChords], habit: str, counted: bool) -> Floats:
+    """What the bars say for each key, (bars, len(KEYS)); ``counted`` as log shares, else against an average
+    chord."""
     score = np.zeros((len(bars), len(KEYS)))
     for i, bar in enumerate(bars):
         for chord, share in bar:
-            score[i] += share * np.array([expectation(chord, k) for k in KEYS])
-    score += np.array([PRIOR[k.mode] for k in KEYS])
+            score[i] += share * (_shares(chord, habit) if counted else _speech(chord))
+    if not counted:
+        score += np.array([PRIOR.get(k.mode, 0.0) for k in KEYS])
     sounding = [(i, c) for i, bar in enumerate(bars) for c, _ in bar if not c.is_none]
     if sounding:
-        for (i, chord), weight in ((sounding[0], END_WEIGHT / 2), (sounding[-1], END_WEIGHT)):
-            home = [chord.root == k.tonic and _kind(chord.quality) in ("m" if k.minorish else "M", "?") for k in KEYS]
-            score[i] += weight * np.array(home)
-    path, chance = _decode(score)
+        weight = END_WEIGHT[habit]
+        for (i, chord), w in ((sounding[0], weight / 2), (sounding[-1], weight)):
+            score[i] += w * np.array([_at_home(chord, k) for k in KEYS])
+    return score
+
+
+def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -> KeyEvidence:
+    """Evidence and decision, given for each bar its chords with their share of it; ``stated`` fixes the key of
+    single bars."""
+    homing, roaming = (_scores(bars, habit, True) for habit in ("homing", "roaming"))
+    likely = [
+        _path_score(s, _best_path(s, CHANGE_COST[h]), CHANGE_COST[h])
+        for s, h in ((homing, "homing"), (roaming, "roaming"))
+    ]
+    habit = "roaming" if likely[1] - likely[0] > ROAMS * len(bars) else "homing"
+    score = roaming if habit == "roaming" else _scores(bars, habit, False)
+    fixed = {i: KEYS.index(Key(k.tonic, k.mode)) for i, k in (stated or {}).items() if Key(k.tonic, k.mode) in KEYS}
+    for i, k in fixed.items():
+        score[i] -= 1e3
+        score[i, k] += 1e3
+    path = _best_path(score, CHANGE_COST[habit])
+    chance = _posterior(score, CHANGE_COST[habit], 1.0)
     out: list[DecidedKey] = []
     first = 0
     for i in range(1, len(path) + 1):
         if i == len(path) or path[i] != path[first]:
             out.append(DecidedKey(first, i, KEYS[path[first]], float(chance[first:i, path[first]].mean())))
             first = i
-    return out
+    return KeyEvidence(_posterior(score, CHANGE_COST[habit], LONGEST_SPOKEN), habit, tuple(out))
 
 
-def _decode(score: Floats) -> tuple[NDArray[np.int_], Floats]:
+def decide(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -> list[DecidedKey]:
+    """Keys of a song given, for each bar, its chords with their share of the bar."""
+    return list(gather(bars, stated).decided)
+
+
+def arguments(bars: Sequence[BarChords], key: Key) -> Arguments:
+    """What speaks for a key over a stretch of bars."""
+    flat = [(c, share) for bar in bars for c, share in bar if not c.is_none]
+    time = sum(share for _, share in flat) or 1.0
+    run: list[Chord] = []
+    for chord, _ in flat:
+        if not run or run[-1] != chord:
+            run.append(chord)
+    falls = sum(
+        1
+        for a, b in zip(run, run[1:], strict=False)
+        if _at_home(b, key) and a.root == (key.tonic + 7) % 12 and triad(a) in "M?"
+    )
+    scale = set(key.scale)
+    inside = sum(share for c, share in flat if c.pitch_classes <= scale) / time
+    home = sum(share for c, share in flat if _at_home(c, key)) / time
+    return Arguments(
+        key, home, falls, inside, bool(run) and _at_home(run[0], key), bool(run) and _at_home(run[-1], key)
+    )
+
+
+# ---------------------------------------------------------------- the chain over bars
+
+
+def _path_score(score: Floats, path: NDArray[np.int_], cost: float) -> float:
+    return float(score[np.arange(len(path)), path].sum() - cost * np.count_nonzero(np.diff(path)))
+
+
+def _best_path(score: Floats, cost: float) -> NDArray[np.int_]:
     count, width = score.shape
     back = np.zeros((count, width), int)
     value = score[0].copy()
     for t in range(1, count):
         best = int(value.argmax())
-        better = value < value[best] - CHANGE_COST
+        better = value < value[best] - cost
         back[t] = np.where(better, best, np.arange(width))
-        value = np.where(better, value[best] - CHANGE_COST, value) + score[t]
+        value = np.where(better, value[best] - cost, value) + score[t]
     path = np.zeros(count, int)
     path[-1] = int(value.argmax())
     for t in range(count - 1, 0, -1):
         path[t - 1] = back[t, path[t]]
-    likelihood, jump = np.exp(np.clip(score - score.max(1, keepdims=True), -60, 0)), np.exp(-CHANGE_COST)
+    return path
+
+
+def _posterior(score: Floats, cost: float, temper: float) -> Floats:
+    likelihood = np.exp(np.clip((score - score.max(1, keepdims=True)) / temper, -60, 0))
+    jump = np.exp(-cost / temper)
     forward, backward = np.empty_like(score), np.ones_like(score)
     forward[0] = likelihood[0] / likelihood[0].sum()
-    for t in range(1, count):
+    for t in range(1, len(score)):
         row = likelihood[t] * (forward[t - 1] + jump) + 1e-300
         forward[t] = row / row.sum()
-    for t in range(count - 2, -1, -1):
+    for t in range(len(score) - 2, -1, -1):
         ahead = likelihood[t + 1] * backward[t + 1]
         row = ahead + jump * ahead.sum() + 1e-300
         backward[t] = row / row.sum()
     both = forward * backward
-    return path, both / both.sum(1, keepdims=True)
+    return np.asarray(both / both.sum(1, keepdims=True))

@@ -20,6 +20,7 @@ from ..song.grid import Grid, Position
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
 from ..song.regrid import by_clock, on_new_bars
 from ..theory.chord import Chord
+from ..theory.key import Key
 from . import bars, count, grouping, harmony, keys, regrid, sections
 from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
 
@@ -109,7 +110,7 @@ def redecide(song: Song, evidence: Evidence, what: What = "chords", before: Song
     song = replace(song, chords=decide_chords(evidence, song.grid, song.chords))
     if what != "chords":
         song = _with_lead_in(song)
-    song = replace(song, keys=_keep_stated_keys(song.keys, decide_keys(song)))
+    song = replace(song, keys=decide_keys(song))
     fixed = [s for s in song.sections if s.stated]
     return replace(song, sections=decide_sections(evidence, song.grid, fixed))
 
@@ -187,14 +188,15 @@ def decide_chords(evidence: Evidence, grid: Grid, known: tuple[ChordSpan, ...] =
         spans[start] = span
         if end < grid.end and end not in spans and carried is not None:
             spans[end] = replace(carried, start=end)
-    marks = {s.start: s for s in known if s.unsure and not s.stated}
-    for start, mark in marks.items():
-        if start in spans:
-            spans[start] = replace(spans[start], unsure=True, comment=mark.comment)
+    for mark in known:  # what the user said of a chord without stating it
+        if not mark.stated and mark.start in spans and (mark.unsure or mark.articulation != "strummed"):
+            spans[mark.start] = replace(
+                spans[mark.start], unsure=mark.unsure, comment=mark.comment, articulation=mark.articulation
+            )
     out: list[ChordSpan] = []
     for start in sorted(spans):
         span = spans[start]
-        if out and out[-1].chord == span.chord and out[-1].stated == span.stated and not span.unsure:
+        if out and out[-1].chord == span.chord and out[-1].stated == span.stated and not (span.unsure or span.again):
             continue
         out.append(span)
     if out[0].start != 0:
@@ -217,8 +219,24 @@ def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:
     return out
 
 
+def stated_keys(song: Song) -> dict[int, Key]:
+    """The key of every bar whose key the user stated."""
+    ends = [*[k.start for k in song.keys[1:]], song.grid.end]
+    out: dict[int, Key] = {}
+    for span, end in zip(song.keys, ends, strict=True):
+        if span.stated:
+            out |= {i: span.key for i in range(len(song.grid.bars)) if span.start <= song.grid.starts[i] < end}
+    return out
+
+
+def key_evidence(song: Song) -> keys.KeyEvidence:
+    """What speaks for which key, bar by bar, from the chords as they stand and the keys that are stated."""
+    return keys.gather(bar_chords(song), stated_keys(song))
+
+
 def decide_keys(song: Song) -> tuple[KeySpan, ...]:
-    return tuple(KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in keys.decide(bar_chords(song)))
+    decided = tuple(KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in key_evidence(song).decided)
+    return _keep_stated_keys(song.keys, decided)
 
 
 def _keep_stated_keys(known: tuple[KeySpan, ...], decided: tuple[KeySpan, ...]) -> tuple[KeySpan, ...]:

@@ -13,7 +13,7 @@ from .. import __version__
 from ..audio.decode import AudioError
 from ..formats import atomic, jams, pdfchart, project, textchart
 from ..guitar.tuning import SHOWS
-from ..song import edits
+from ..song import chordedits, edits
 from .guitardialog import GuitarDialog
 from .theme import Theme
 
@@ -142,7 +142,7 @@ def accept_chord(w: Window) -> None:
     index = d.chord_index
     start, end = d.song.chord_range(index)
     chord = d.song.chords[index].chord
-    d.edit(lambda song: edits.state_chord(song, start, end, chord), decide="chords")
+    d.edit(lambda song: chordedits.state_chord(song, start, end, chord), decide="chords")
 
 
 def state_rival(w: Window, number: int) -> None:
@@ -154,7 +154,7 @@ def state_rival(w: Window, number: int) -> None:
     if 0 <= number < len(span.rivals):
         start, end = d.song.chord_range(index)
         chord = span.rivals[number][0]
-        d.edit(lambda song: edits.state_chord(song, start, end, chord), decide="chords")
+        d.edit(lambda song: chordedits.state_chord(song, start, end, chord), decide="chords")
 
 
 def remove_chord(w: Window) -> None:
@@ -165,7 +165,7 @@ def remove_chord(w: Window) -> None:
     if d.song.chords[index].start < d.selection.caret and not d.selection.chord:
         w.notice.say("No chord changes at the caret; click a chord's name to choose it.", error=False)
         return
-    d.edit(lambda song: edits.remove_chord(song, index))
+    d.edit(lambda song: chordedits.remove_chord(song, index))
 
 
 def toggle_unsure(w: Window) -> None:
@@ -174,7 +174,7 @@ def toggle_unsure(w: Window) -> None:
         return
     index = d.chord_index
     unsure = not d.song.chords[index].unsure
-    d.edit(lambda song: edits.mark_unsure(song, index, unsure))
+    d.edit(lambda song: chordedits.mark_unsure(song, index, unsure))
 
 
 def is_unsure(w: Window) -> bool:

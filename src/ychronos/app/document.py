@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Signal
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence
 from ..audio.recording import Recording
-from ..song import edits
+from ..song import chordedits, edits
 from ..song.grid import Position
 from ..song.history import History
 from ..song.model import ChordSpan, Song, logged
@@ -246,4 +246,4 @@ class Document(QObject):
 
     def state_chord(self, chord: Chord) -> bool:
         start, end = self.target_range()
-        return self.edit(lambda song: edits.state_chord(song, start, end, chord), decide="chords")
+        return self.edit(lambda song: chordedits.state_chord(song, start, end, chord), decide="chords")

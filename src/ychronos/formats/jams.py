@@ -11,6 +11,8 @@ from typing import Any
 from ..song.model import Song
 from ..theory.meter import Meter
 
+# Modes that the exchange format does not know, as the nearest it knows.
+_MODES = {"harmonic minor": "minor", "melodic minor": "minor", "blues": "mixolydian"}
 _MERGE = 1e-3  # seconds, shorter rows are left out
 
 
@@ -94,8 +96,8 @@ def _keys(song: Song, duration: float) -> list[Row]:
     ends = [*[k.start for k in song.keys[1:]], song.grid.end]
     for span, end in zip(song.keys, ends, strict=True):
         a, b = _clip(song.grid.clock(span.start), song.grid.clock(end), duration)
-        label = f"{span.key.note.name(ascii_only=True)}:{span.key.mode}"
-        rows.append((a, max(0.0, b - a), label, span.confidence))
+        mode = _MODES.get(span.key.mode, span.key.mode)
+        rows.append((a, max(0.0, b - a), f"{span.key.note.name(ascii_only=True)}:{mode}", span.confidence))
     return rows
 
 

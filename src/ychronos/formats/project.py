@@ -20,7 +20,7 @@ from ..theory.key import Key, parse_key
 from ..theory.meter import parse_meter
 from . import atomic
 
-FORMAT, SCHEMA = "ychronos-project", 1
+FORMAT, SCHEMA = "ychronos-project", 2
 SUFFIX = ".ychronos"
 _PLACES = 4  # decimals of a probability
 
@@ -67,6 +67,8 @@ class _Chord(msgspec.Struct, omit_defaults=True):
     stated: bool = False
     unsure: bool = False
     comment: str = ""
+    articulation: str = "strummed"
+    again: bool = False
 
 
 class _Key(msgspec.Struct, omit_defaults=True):
@@ -107,6 +109,7 @@ class _Project(msgspec.Struct):
     corrected_clock: bool = False
     guitar: _Guitar = msgspec.field(default_factory=_Guitar)
     stated_beats: list[int] = []
+    notation: str = "names"
     checked: list[str] = []
     log: list[_Log] = []
 
@@ -144,6 +147,7 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
         tape_cents=round(song.ground.tape_cents, 3),
         corrected_clock=song.ground.corrected_clock,
         guitar=_Guitar(song.guitar.strings, song.guitar.capo, song.guitar.show),
+        notation=song.notation,
         checked=[str(p) for p in sorted(song.checked)],
         log=[_Log(e.when, e.what) for e in song.log],
     )
@@ -174,6 +178,8 @@ def _chord_out(span: ChordSpan) -> _Chord:
         stated=span.stated,
         unsure=span.unsure,
         comment=span.comment,
+        articulation=span.articulation,
+        again=span.again,
     )
 
 
@@ -218,6 +224,7 @@ def _song(p: _Project, folder: Path | None) -> Song:
         sections=tuple(Section(Fraction(s.at), s.name, s.material, s.confidence, s.stated) for s in p.sections),
         ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
         guitar=GuitarSetup(p.guitar.strings, p.guitar.capo, p.guitar.show),
+        notation=p.notation,
         checked=frozenset(Fraction(c) for c in p.checked),
         log=tuple(Entry(e.when, e.what) for e in p.log),
     )
@@ -225,7 +232,17 @@ def _song(p: _Project, folder: Path | None) -> Song:
 
 def _chord_in(c: _Chord) -> ChordSpan:
     rivals: tuple[tuple[Chord, float], ...] = tuple((parse_harte(r.chord), r.probability) for r in c.rivals)
-    return ChordSpan(Fraction(c.at), parse_harte(c.chord), c.confidence, rivals, c.stated, c.unsure, c.comment)
+    return ChordSpan(
+        start=Fraction(c.at),
+        chord=parse_harte(c.chord),
+        confidence=c.confidence,
+        rivals=rivals,
+        stated=c.stated,
+        unsure=c.unsure,
+        comment=c.comment,
+        articulation=c.articulation,
+        again=c.again,
+    )
 
 
 def _find(recording: _Recording, folder: Path | None) -> str:

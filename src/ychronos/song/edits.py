@@ -11,10 +11,9 @@ from dataclasses import replace
 from fractions import Fraction
 
 from ..guitar.tuning import GuitarSetup
-from ..theory.chord import Chord
 from ..theory.key import Key
-from .grid import Position
-from .model import ChordSpan, KeySpan, Section, Song
+from ..theory.notation import SCHOOLS
+from .model import KeySpan, Section, Song
 
 Edited = tuple[Song, str]
 
@@ -23,42 +22,7 @@ class EditError(ValueError):
     """An edit that does not apply; the text is a sentence for the user."""
 
 
-# ---------------------------------------------------------------- chords
-
-
-def state_chord(song: Song, start: Position, end: Position, chord: Chord) -> Edited:
-    """State that ``chord`` sounds from ``start`` to ``end``."""
-    start, end = max(Fraction(0), start), min(song.grid.end, end)
-    if end <= start:
-        raise EditError("There is no music at this place.")
-    spans = [s for s in song.chords if s.start < start]
-    spans.append(ChordSpan(start, chord, 1.0, stated=True))
-    after = song.chords[song.chord_index(end)] if end < song.grid.end else None
-    if after is not None:
-        spans.append(replace(after, start=end))
-        spans += [s for s in song.chords if s.start > end]
-    name = chord.name(song.key_at(start))
-    return _with_chords(song, spans), f"{name} at {song.grid.beat_name(start)}"
-
-
-def remove_chord(song: Song, index: int) -> Edited:
-    """Take a chord change away: what sounds before it goes on."""
-    if not 0 <= index < len(song.chords):
-        raise EditError("There is no chord at this place.")
-    if index == 0:
-        raise EditError("The first chord has nothing before it to go on; state another chord instead.")
-    gone = song.chords[index]
-    name = song.chord_name(index)
-    return _with_chords(song, [s for i, s in enumerate(song.chords) if i != index]), (
-        f"no change to {name} at {song.grid.beat_name(gone.start)}"
-    )
-
-
-def mark_unsure(song: Song, index: int, unsure: bool, comment: str = "") -> Edited:
-    span = replace(song.chords[index], unsure=unsure, comment=comment if unsure else "")
-    spans = (*song.chords[:index], span, *song.chords[index + 1 :])
-    word = "unsure about" if unsure else "no longer unsure about"
-    return replace(song, chords=spans), f"{word} {song.chord_name(index)} at {song.grid.beat_name(span.start)}"
+# ---------------------------------------------------------------- bars
 
 
 def accept_bars(song: Song, bars: Iterable[int], checked: bool = True) -> Edited:
@@ -71,17 +35,6 @@ def accept_bars(song: Song, bars: Iterable[int], checked: bool = True) -> Edited
     first, last = song.grid.number(indexes[0]), song.grid.number(indexes[-1])
     where = f"bar {first}" if first == last else f"bars {first} to {last}"
     return replace(song, checked=frozenset(keep)), f"{where} {'checked' if checked else 'not checked'}"
-
-
-def _with_chords(song: Song, spans: Iterable[ChordSpan]) -> Song:
-    """Chord spans set, neighbours that say the same joined unless one is marked."""
-    joined: list[ChordSpan] = []
-    for span in spans:
-        last = joined[-1] if joined else None
-        if last and last.chord == span.chord and last.stated == span.stated and not span.unsure and not last.unsure:
-            continue
-        joined.append(span)
-    return replace(song, chords=tuple(joined))
 
 
 # ---------------------------------------------------------------- sections, key, names
@@ -121,10 +74,39 @@ def join_section(song: Song, index: int) -> Edited:
     return replace(song, sections=sections), f"“{song.sections[index].name}” joined to what comes before"
 
 
-def state_key(song: Song, index: int, key: Key) -> Edited:
-    span = KeySpan(song.keys[index].start, key, 1.0, stated=True)
-    keys = (*song.keys[:index], span, *song.keys[index + 1 :])
-    return replace(song, keys=keys), f"the key is {key.name()}"
+def state_key(song: Song, key: Key, first: int | None = None, last: int | None = None) -> Edited:
+    """State the key of the bars ``first`` .. ``last`` (inclusive), of the whole song without them."""
+    grid = song.grid
+    start = Fraction(0) if first is None else grid.bar_range(first)[0]
+    end = grid.end if last is None else grid.bar_range(last)[1]
+    if start <= grid.starts[min(grid.lead_in, len(grid.bars) - 1)]:
+        start = Fraction(0)
+    spans = [k for k in song.keys if k.start < start]
+    spans.append(KeySpan(start, key, 1.0, stated=True))
+    if end < grid.end:
+        under = max((k for k in song.keys if k.start <= end), key=lambda k: k.start)
+        spans.append(replace(under, start=end))
+        spans += [k for k in song.keys if k.start > end]
+    where = "" if first is None else f" from bar {grid.number(first)}"
+    return replace(song, keys=_joined_keys(spans)), f"the key is {key.name()}{where}"
+
+
+def respell_keys(song: Song, key: Key) -> Edited:
+    """Write every stretch in a key, and with it all its chords, with the key's other name."""
+    other = key.other_name
+    if other is None:
+        raise EditError(f"{key.name()} has no other name that anyone writes.")
+    keys = [replace(k, key=other) if k.key == key else k for k in song.keys]
+    return replace(song, keys=tuple(keys)), f"{key.name()} is written as {other.name()}"
+
+
+def _joined_keys(spans: list[KeySpan]) -> tuple[KeySpan, ...]:
+    out: list[KeySpan] = []
+    for span in spans:
+        if out and out[-1].key == span.key and out[-1].stated == span.stated:
+            continue
+        out.append(span)
+    return tuple(out)
 
 
 def rename_song(song: Song, title: str, artist: str) -> Edited:
@@ -154,6 +136,11 @@ def show_corrected_clock(song: Song, corrected: bool) -> Edited:
         raise EditError("The record is played as it is; correct the tape first.")
     words = "times of the corrected record" if corrected else "times of the original record"
     return replace(song, ground=replace(song.ground, corrected_clock=corrected)), words
+
+
+def set_notation(song: Song, school: str) -> Edited:
+    """Write chords as a school does, one of ``theory.notation.SCHOOLS``."""
+    return replace(song, notation=school), f"chords written as {SCHOOLS[school].words.split(':')[0].lower()}"
 
 
 def set_guitar(song: Song, setup: GuitarSetup) -> Edited:

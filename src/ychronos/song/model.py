@@ -15,8 +15,11 @@ from functools import cached_property
 from ..guitar.tuning import GuitarSetup
 from ..theory.chord import NO_CHORD, Chord
 from ..theory.key import Key
+from ..theory.notation import SCHOOLS, plain_letters, write
+from ..theory.spelling import spell_in_line
 from .grid import Grid, Position
 
+ARTICULATIONS = ("strummed", "held", "stopped")  # played on; struck once and left to ring; cut short
 DOUBTFUL = 0.6  # a decided chord less probable than this is worth a second listen
 
 
@@ -59,7 +62,8 @@ class ChordSpan:
     """A chord from a position on; it lasts to the next span.
 
     ``rivals`` are other readings with their probabilities, the best first. ``stated`` chords come from the
-    user and are never changed by the analysis. ``unsure`` is the user's own mark.
+    user and are never changed by the analysis. ``unsure`` is the user's own mark. ``articulation`` is one of
+    ARTICULATIONS; ``again`` says that a change to the same chord is meant: it is struck anew.
     """
 
     start: Position
@@ -69,6 +73,12 @@ class ChordSpan:
     stated: bool = False
     unsure: bool = False
     comment: str = ""
+    articulation: str = "strummed"
+    again: bool = False
+
+    def __post_init__(self) -> None:
+        if self.articulation not in ARTICULATIONS:
+            raise ValueError(f"a chord is one of {', '.join(ARTICULATIONS)}, not “{self.articulation}”")
 
     @property
     def doubtful(self) -> bool:
@@ -117,10 +127,13 @@ class Song:
     artist: str = ""
     ground: PitchGround = PitchGround()
     guitar: GuitarSetup = field(default_factory=GuitarSetup)
+    notation: str = "names"
     checked: frozenset[Position] = frozenset()
     log: tuple[Entry, ...] = field(default=())
 
     def __post_init__(self) -> None:
+        if self.notation not in SCHOOLS:
+            raise ValueError(f"unknown way of writing chords “{self.notation}”")
         for name, spans in (("chords", self.chords), ("keys", self.keys), ("sections", self.sections)):
             _check_tiling(name, [s.start for s in spans], self.grid.end)
         lines = set(self.grid.starts)
@@ -159,16 +172,35 @@ class Song:
     def passes(self, name: str) -> int:
         return sum(1 for s in self.sections if s.name == name)
 
+    def neighbours(self, index: int) -> tuple[Chord | None, Chord | None]:
+        """The chords before and after one, None where nobody plays."""
+        before = self.chords[index - 1].chord if index else None
+        after = self.chords[index + 1].chord if index + 1 < len(self.chords) else None
+        return (
+            before if before is not None and not before.is_none else None,
+            after if after is not None and not after.is_none else None,
+        )
+
     def chord_name(self, index: int, ascii_only: bool = False) -> str:
-        """The chord's name in the key that holds there."""
-        span = self.chords[index]
-        return span.chord.name(self.key_at(span.start), ascii_only)
+        """The chord's name in the key that holds there, spelled among its neighbours, in the song's notation."""
+        return self._written(index, self.key_at(self.chords[index].start), 0, ascii_only)
 
     def shape_name(self, index: int, ascii_only: bool = False) -> str:
         """The name of the chord's shape on the guitar as it is set up."""
-        span = self.chords[index]
-        key = self.guitar.shape_key(self.key_at(span.start))
-        return self.guitar.shape(span.chord).name(key, ascii_only)
+        key = self.guitar.shape_key(self.key_at(self.chords[index].start))
+        return self._written(index, key, self.guitar.shift, ascii_only)
+
+    def _written(self, index: int, key: Key, shift: int, ascii_only: bool) -> str:
+        chord = self.chords[index].chord.transposed(shift)
+        if chord.root is None:
+            return "N.C."
+        before, after = (c.transposed(shift) if c else None for c in self.neighbours(index))
+        text = write(chord, key, self.notation, spell_in_line(chord, key, before, after))
+        return plain_letters(text) if ascii_only else text
+
+    def name_of(self, chord: Chord, position: Position) -> str:
+        """What any chord would be called at a position."""
+        return write(chord, self.key_at(position), self.notation)
 
     def shown_clock(self, seconds: float) -> float:
         """A time of the original record as it is shown to the user."""

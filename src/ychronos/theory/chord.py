@@ -1,7 +1,7 @@
 """Chords: structure, a forgiving parser, and names.
 
-Task: one value for each chord, many ways to write it. A chord is a root, a quality and a bass, all as
-pitch classes; the spelling comes from the key in which it is shown. Interchange labels follow Harte et
+Task: one value for each chord, many ways to write it. A chord is a root, a quality, degrees added to or left
+out of it, and a bass, roots and basses as pitch classes; the spelling comes from the key in which it is shown. Interchange labels follow Harte et
 al., "Symbolic representation of musical chords", ISMIR 2005.
 """
 
@@ -55,6 +55,8 @@ QUALITIES: dict[str, Quality] = {
     "11": Quality("11", (0, 4, 7, 10, 2, 5), "11", "eleventh"),
     "min11": Quality("m11", (0, 3, 7, 10, 2, 5), "min11", "minor eleventh", ("-11", "min11")),
     "13": Quality("13", (0, 4, 7, 10, 2, 9), "13", "thirteenth"),
+    "maj13": Quality("maj13", (0, 4, 7, 11, 2, 9), "maj13", "major thirteenth", ("M13", "Δ13", "ma13")),
+    "min13": Quality("m13", (0, 3, 7, 10, 2, 9), "min13", "minor thirteenth", ("-13", "min13", "mi13")),
     "sus2": Quality("sus2", (0, 2, 7), "sus2", "second for the third", ("(sus2)",)),
     "sus4": Quality("sus4", (0, 5, 7), "sus4", "fourth for the third", ("sus", "(sus4)", "(sus)", "4")),
     "7sus4": Quality(
@@ -76,7 +78,7 @@ QUALITIES: dict[str, Quality] = {
         (0, 4, 8, 10),
         "aug(b7)",
         "augmented seventh",
-        ("+7", "aug7", "7#5", "7(#5)", "7+", "7b13", "7(b13)", "aug(b7)"),
+        ("+7", "aug7", "7#5", "7(#5)", "7+", "aug(b7)"),
     ),
     "7b5": Quality("7♭5", (0, 4, 6, 10), "(1,3,b5,b7)", "seventh with flat five", ("7b5", "7(b5)")),
     "7b9": Quality("7♭9", (0, 4, 7, 10, 1), "7(b9)", "seventh with flat nine", ("7b9", "7(b9)")),
@@ -85,10 +87,54 @@ QUALITIES: dict[str, Quality] = {
 }
 NO_CHORD_NAMES = ("N", "NC", "N.C.", "N.C", "-", "no chord")
 _DEGREES = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7")
+_DEGREE_STEPS = {"1": 0, "2": 2, "3": 4, "4": 5, "5": 7, "6": 9, "7": 11, "9": 2, "11": 5, "13": 9}
+_BY_SET = {frozenset(q.intervals): name for name, q in reversed(QUALITIES.items())}
 
 
 class ChordError(ValueError):
     """A chord name that cannot be read; the text is a sentence for the user."""
+
+
+def degree_step(degree: str) -> int:
+    """Semitones above the root of a degree such as ``b9``; raises ValueError for no degree."""
+    number = degree.lstrip("#b")
+    if number not in _DEGREE_STEPS:
+        raise ValueError(f"“{degree}” is no degree of a chord")
+    signs = degree[: len(degree) - len(number)]
+    return (_DEGREE_STEPS[number] + signs.count("#") - signs.count("b")) % 12
+
+
+def _degree_name(step: int, notes: frozenset[int]) -> str:
+    """How an added note is called beside the other notes of its chord."""
+    names = {1: "b9", 2: "9", 3: "b3", 4: "3", 5: "11", 6: "b5", 7: "5", 8: "#5", 9: "13", 10: "b7", 11: "7"}
+    if step == 3 and 4 in notes:
+        return "#9"
+    if step == 6 and 7 in notes:
+        return "#11"
+    if step == 8 and 7 in notes:
+        return "b13"
+    return names[step]
+
+
+def _canonical(notes: frozenset[int]) -> tuple[str, tuple[str, ...]]:
+    """The quality and the changes of a set of steps above the root: as few changes as can be, those of a
+    plainer quality first."""
+    if notes in _BY_SET:
+        return _BY_SET[notes], ()
+
+    def cost(item: tuple[int, str]) -> tuple[int, int, int]:
+        steps = set(QUALITIES[item[1]].intervals)
+        added, gone = notes - steps, steps - notes
+        count = len(added) + sum(1 if i in (3, 4, 7) else 3 for i in gone)
+        if 7 in gone and added & {6, 8}:  # an altered fifth is one change, not two
+            count -= 1
+        return count, len(added), item[0]
+
+    quality = min(enumerate(QUALITIES), key=cost)[1]
+    steps = set(QUALITIES[quality].intervals)
+    added = [_degree_name(i, notes) for i in sorted(notes - steps)]
+    omitted = ["*" + _degree_name(i, frozenset(steps)) for i in sorted(steps - notes)]
+    return quality, (*added, *omitted)
 
 
 @dataclass(frozen=True)
@@ -96,16 +142,18 @@ class Chord:
     """A chord as pitch classes.
 
     ``root`` is None for "nobody plays a chord" (then ``quality`` is ``"N"``); ``bass`` is None where the
-    root is in the bass.
+    root is in the bass. ``changes`` are degrees added to the quality (``"11"``, ``"b13"``) or left out of it
+    (``"*5"``); whatever is given, the one canonical form is kept: ``maj`` with ``9`` is ``add9``.
     """
 
     root: int | None
     quality: str = "maj"
     bass: int | None = None
+    changes: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if self.root is None:
-            if self.quality != "N" or self.bass is not None:
+            if self.quality != "N" or self.bass is not None or self.changes:
                 raise ValueError("silence has neither a quality nor a bass")
             return
         if not 0 <= self.root < 12 or (self.bass is not None and not 0 <= self.bass < 12):
@@ -114,6 +162,21 @@ class Chord:
             raise ValueError(f"unknown chord quality “{self.quality}”")
         if self.bass == self.root:
             object.__setattr__(self, "bass", None)
+        if self.changes:
+            notes = set(QUALITIES[self.quality].intervals)
+            for change in self.changes:
+                step = degree_step(change.lstrip("*"))
+                if step == 0:
+                    raise ValueError("the root itself is neither added nor left out")
+                if change.startswith("*"):
+                    notes.discard(step)
+                else:
+                    notes.add(step)
+            if len(notes) < 2:
+                raise ValueError("too little of the chord is left")
+            quality, changes = _canonical(frozenset(notes))
+            object.__setattr__(self, "quality", quality)
+            object.__setattr__(self, "changes", changes)
 
     @property
     def is_none(self) -> bool:
@@ -124,27 +187,68 @@ class Chord:
         return self.root if self.bass is None else self.bass
 
     @property
+    def intervals(self) -> tuple[int, ...]:
+        """Steps above the root, the bass not counted, as the quality lists them."""
+        if self.root is None:
+            return ()
+        base = QUALITIES[self.quality].intervals
+        if not self.changes:
+            return base
+        gone = {degree_step(c[1:]) for c in self.changes if c.startswith("*")}
+        return (*(i for i in base if i not in gone), *(degree_step(c) for c in self.changes if not c.startswith("*")))
+
+    @property
     def pitch_classes(self) -> frozenset[int]:
         """All that sounds, the bass included."""
         if self.root is None:
             return frozenset()
-        notes = {(self.root + i) % 12 for i in QUALITIES[self.quality].intervals}
+        notes = {(self.root + i) % 12 for i in self.intervals}
         return frozenset(notes | ({self.bass} if self.bass is not None else set()))
+
+    @property
+    def words(self) -> str:
+        """What it is in words: ``minor seventh, without the fifth``."""
+        if self.root is None:
+            return "no chord"
+        text = QUALITIES[self.quality].words
+        altered = {"b5", "#5"} & set(self.changes)
+        for change in self.changes:
+            if change == "*5" and altered:
+                continue
+            name = change.lstrip("*").replace("b", "♭").replace("#", "♯")
+            text += f", without {name}" if change.startswith("*") else f", {name} added"
+        return text
 
     def transposed(self, semitones: int) -> Chord:
         if self.root is None:
             return self
         bass = None if self.bass is None else (self.bass + semitones) % 12
-        return Chord((self.root + semitones) % 12, self.quality, bass)
+        return Chord((self.root + semitones) % 12, self.quality, bass, self.changes)
+
+    def over(self, bass: int | None) -> Chord:
+        """The same chord with another bass; None for the root."""
+        return self if self.root is None else Chord(self.root, self.quality, bass, self.changes)
+
+    def spelled(self, key: Key | None = None) -> tuple[Note, Note] | None:
+        """Written root and bass in a key; None for no chord."""
+        if self.root is None:
+            return None
+        root = _spell_root(self.root, key)
+        return root, root if self.bass is None else spell_bass(self, root, key)
+
+    def notes(self, root: Note) -> list[Note]:
+        """The written notes above a written root, as the quality lists them."""
+        return [root.up(i, _letters(i, self)) for i in self.intervals]
 
     def name(self, key: Key | None = None, ascii_only: bool = False) -> str:
         """The written name, spelled for ``key``: ``F♯m7``, ``B♭/D``, ``N.C.``"""
-        if self.root is None:
+        spelled = self.spelled(key)
+        if spelled is None:
             return "N.C."
-        root = _spell_root(self.root, key)
-        text = root.name(ascii_only) + QUALITIES[self.quality].suffix
+        root, bass = spelled
+        text = root.name(ascii_only) + QUALITIES[self.quality].suffix + changes_text(self)
         if self.bass is not None:
-            text += "/" + _spell_bass(self, root, key).name(ascii_only)
+            text += "/" + bass.name(ascii_only)
         if ascii_only:
             for sign, plain in (("♭", "b"), ("♯", "#"), ("°", "dim"), ("ø7", "m7b5")):
                 text = text.replace(sign, plain)
@@ -154,8 +258,45 @@ class Chord:
         """Interchange label with the bass as a degree above the root: ``Bb:min7/b3``, ``N``."""
         if self.root is None:
             return "N"
-        text = f"{_spell_root(self.root, key).name(ascii_only=True)}:{QUALITIES[self.quality].harte}"
+        shorthand = QUALITIES[self.quality].harte
+        if self.changes:
+            inside = ",".join(self.changes)
+            shorthand = f"{shorthand[:-1]},{inside})" if shorthand.endswith(")") else f"{shorthand}({inside})"
+        text = f"{_spell_root(self.root, key).name(ascii_only=True)}:{shorthand}"
         return text if self.bass is None else f"{text}/{_DEGREES[(self.bass - self.root) % 12]}"
+
+
+def changes_text(chord: Chord) -> str:
+    """Added and left out degrees as written after a quality: ``(add11)``, ``(♭13,no5)``."""
+    if not chord.changes:
+        return ""
+    sevenths = {10, 11} & set(QUALITIES[chord.quality].intervals)
+    parts = []
+    altered = {"b5", "#5"} & set(chord.changes)
+    for change in chord.changes:
+        if change == "*5" and altered:
+            continue
+        plain = change.lstrip("*").replace("b", "♭").replace("#", "♯")
+        if change.startswith("*"):
+            parts.append("no" + plain)
+        else:
+            parts.append(plain if plain[0] in "♭♯" and (sevenths or change in altered) else "add" + plain)
+    return f"({','.join(parts)})"
+
+
+def _letters(step: int, chord: Chord) -> int:
+    """How many letters above the root a step of a chord is written: the ♯9 of a seventh is a second."""
+    letters = {0: 0, 1: 1, 2: 1, 3: 2, 4: 2, 5: 3, 6: 4, 7: 4, 8: 4, 9: 5, 10: 6, 11: 6}[step]
+    have = chord.intervals
+    if step == 3 and 4 in have:
+        return 1
+    if step == 6 and 7 in have:
+        return 3
+    if step == 8 and 7 in have:
+        return 5
+    if step == 9 and 6 in have and 7 not in have:
+        return 6  # the seventh of a diminished chord
+    return letters
 
 
 NO_CHORD = Chord(None, "N")
@@ -165,13 +306,12 @@ def _spell_root(root: int, key: Key | None) -> Note:
     return spell_plain(root) if key is None else key.spell(root)
 
 
-def _spell_bass(chord: Chord, root: Note, key: Key | None) -> Note:
-    """A bass that belongs to the chord is spelled as a third, fifth or seventh of its root."""
+def spell_bass(chord: Chord, root: Note, key: Key | None) -> Note:
+    """A bass that belongs to the chord, or is its seventh, is spelled from its root; others from the key."""
     assert chord.bass is not None
     step = (chord.bass - root.pitch_class) % 12
-    fifths = {1: -5, 2: 2, 3: -3, 4: 4, 5: -1, 6: -6, 7: 1, 8: -4, 9: 3, 10: -2, 11: 5}[step]
-    if step in {i % 12 for i in QUALITIES[chord.quality].intervals} or step == 10:
-        note = Note(root.fifths + (8 if step == 8 else fifths))
+    if step in chord.intervals or step in (10, 11):
+        note = root.up(step, _letters(step, chord))
         if abs(note.alter) < 2:
             return note
     return _spell_root(chord.bass, key)
@@ -209,10 +349,10 @@ def parse_chord(text: str) -> Chord:
     except ValueError as error:
         raise ChordError(f"No chord yet: {error}.") from None
     bass = None
-    quality = _quality_of(_plain(rest))
-    if quality is None and "/" in rest:
+    found = _quality_of(_plain(rest))
+    if found is None and "/" in rest:
         rest, _, bass_text = rest.rpartition("/")
-        quality = _quality_of(_plain(rest))
+        found = _quality_of(_plain(rest))
         if not bass_text:
             raise ChordError("Which note is in the bass? Write it after the slash, as in F/G.")
         try:
@@ -222,17 +362,53 @@ def parse_chord(text: str) -> Chord:
         if left:
             raise ChordError(f"“{left}” after the bass note {bass_note.name()} is not understood.")
         bass = bass_note.pitch_class
-    if quality is None:
+    if found is None:
         raise ChordError(f"“{rest}” after {root.name()} is not a chord I know.")
-    return Chord(root.pitch_class, quality, bass)
+    try:
+        return Chord(root.pitch_class, found[0], bass, found[1])
+    except ValueError as error:
+        raise ChordError(f"“{text}”: {error}.") from None
 
 
-def _quality_of(suffix: str) -> str | None:
+_CHANGE = re.compile(r"(add|no|omit|\*)?([#b]{0,2}\d{1,2})")
+
+
+def _quality_of(suffix: str) -> tuple[str, tuple[str, ...]] | None:
+    """Quality and changes of a suffix, or None; the longest quality at its start that leaves only degrees."""
     for candidate in (suffix, suffix.replace("(", "").replace(")", "")):
-        if candidate in _SUFFIXES:
-            return _SUFFIXES[candidate]
-        if "M" not in candidate and candidate.lower() in _SUFFIXES_FOLDED:
-            return _SUFFIXES_FOLDED[candidate.lower()]
+        known = _known(candidate)
+        if known is not None:
+            return known, ()
+    for stop in range(len(suffix), -1, -1):
+        head = suffix[:stop]
+        quality = "maj" if stop == 0 else _known(head) or _known(re.sub(r"[(),]", "", head))
+        rest = re.sub(r"[(), ]", "", suffix[stop:])
+        if quality is None or not rest:
+            continue
+        changes, at = [], 0
+        while at < len(rest):
+            match = _CHANGE.match(rest, at)
+            if match is None or match.group(2).lstrip("#b") not in _DEGREE_STEPS:
+                break
+            changes.append(("*" if match.group(1) in ("no", "omit", "*") else "") + match.group(2))
+            at = match.end()
+        if at == len(rest):
+            return quality, _with_replaced(quality, changes)
+    return None
+
+
+def _with_replaced(quality: str, changes: list[str]) -> tuple[str, ...]:
+    """An altered fifth takes the place of the plain one."""
+    if any(c in ("b5", "#5") for c in changes) and 7 in QUALITIES[quality].intervals:
+        return (*changes, "*5")
+    return tuple(changes)
+
+
+def _known(suffix: str) -> str | None:
+    if suffix in _SUFFIXES:
+        return _SUFFIXES[suffix]
+    if "M" not in suffix and suffix.lower() in _SUFFIXES_FOLDED:
+        return _SUFFIXES_FOLDED[suffix.lower()]
     return None
 
 
@@ -249,14 +425,25 @@ def parse_harte(label: str) -> Chord:
         raise ChordError(f"“{label}” is no chord label.")
     root, shorthand, degree = match.groups()
     note, _ = parse_note(root)
-    quality = _HARTE_QUALITIES.get(shorthand or "maj")
-    if quality is None:
+    found = _harte_quality(shorthand or "maj")
+    if found is None:
         raise ChordError(f"“{label}” has a quality outside the vocabulary.")
-    bass = None
-    if degree:
-        number = re.sub(r"[^0-9]", "", degree)
-        steps = {"1": 0, "2": 2, "3": 4, "4": 5, "5": 7, "6": 9, "7": 11, "9": 2, "11": 5, "13": 9}
-        if number not in steps:
-            raise ChordError(f"“{label}” has a bass that is no degree.")
-        bass = (note.pitch_class + steps[number] + degree.count("#") - degree.count("b")) % 12
-    return Chord(note.pitch_class, quality, bass)
+    try:
+        bass = None if not degree else (note.pitch_class + degree_step(degree)) % 12
+        return Chord(note.pitch_class, found[0], bass, found[1])
+    except ValueError as error:
+        raise ChordError(f"“{label}”: {error}.") from None
+
+
+def _harte_quality(shorthand: str) -> tuple[str, tuple[str, ...]] | None:
+    if shorthand in _HARTE_QUALITIES:
+        return _HARTE_QUALITIES[shorthand], ()
+    if not shorthand.endswith(")"):
+        return None
+    base, _, inside = shorthand[:-1].partition("(")
+    degrees = [d for d in inside.split(",") if d]
+    for keep in range(len(degrees), -1, -1):  # as many of the degrees as a quality of the table has
+        known = f"{base}({','.join(degrees[:keep])})" if keep else base
+        if known in _HARTE_QUALITIES:
+            return _HARTE_QUALITIES[known], tuple(degrees[keep:])
+    return None

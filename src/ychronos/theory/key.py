@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import cache
 
@@ -16,17 +17,44 @@ SCALES: dict[str, tuple[int, ...]] = {
     "mixolydian": (0, 2, 4, 5, 7, 9, 10),
     "phrygian": (0, 1, 3, 5, 7, 8, 10),
     "lydian": (0, 2, 4, 6, 7, 9, 11),
+    "harmonic minor": (0, 2, 3, 5, 7, 8, 11),
+    "melodic minor": (0, 2, 3, 5, 7, 9, 11),
+    "blues": (0, 3, 4, 5, 6, 7, 10),  # both thirds: the home chord is a major one, the tune leans on the minor
 }
-MODE_FIFTHS = {"major": 0, "minor": 3, "dorian": 2, "mixolydian": 1, "phrygian": 4, "lydian": -1}
-MODE_ALIASES = {"maj": "major", "ionian": "major", "min": "minor", "m": "minor", "aeolian": "minor", "": "major"}
+MODE_FIFTHS = {
+    "major": 0,
+    "minor": 3,
+    "dorian": 2,
+    "mixolydian": 1,
+    "phrygian": 4,
+    "lydian": -1,
+    "harmonic minor": 3,
+    "melodic minor": 3,
+    "blues": 0,
+}
+MODE_ALIASES = {
+    "maj": "major",
+    "ionian": "major",
+    "min": "minor",
+    "m": "minor",
+    "aeolian": "minor",
+    "natural minor": "minor",
+    "harmonic": "harmonic minor",
+    "melodic": "melodic minor",
+    "": "major",
+}
 
 
 @dataclass(frozen=True)
 class Key:
-    """A tonic pitch class (0 = C) and a mode of :data:`SCALES`."""
+    """A tonic pitch class (0 = C) and a mode of :data:`SCALES`.
+
+    ``respelled`` writes it with the other name of its tonic: F♯ major for G♭ major.
+    """
 
     tonic: int
     mode: str = "major"
+    respelled: bool = False
 
     def __post_init__(self) -> None:
         if self.mode not in SCALES:
@@ -37,7 +65,10 @@ class Key:
     @property
     def note(self) -> Note:
         """The written tonic: of the possible ones, the one whose signature has fewest sharps or flats."""
-        return _tonic(self.tonic, self.mode)
+        usual = _tonic(self.tonic, self.mode)
+        if not self.respelled:
+            return usual
+        return Note(usual.fifths + (12 if usual.fifths - MODE_FIFTHS[self.mode] <= 0 else -12))
 
     @property
     def signature(self) -> int:
@@ -51,8 +82,22 @@ class Key:
 
     @property
     def minorish(self) -> bool:
-        """Whether the third above the tonic is minor."""
-        return 3 in SCALES[self.mode]
+        """Whether the home chord is a minor one."""
+        return 4 not in SCALES[self.mode]
+
+    def transposed(self, semitones: int) -> Key:
+        """The key on another tonic, in its usual spelling."""
+        return Key((self.tonic + semitones) % 12, self.mode)
+
+    @property
+    def other_name(self) -> Key | None:
+        """The key with its other name where that has no more than seven signs, else None."""
+        other = self.respell()
+        return other if abs(other.signature) <= 7 else None
+
+    def respell(self) -> Key:
+        """The same key written with its other name."""
+        return Key(self.tonic, self.mode, not self.respelled)
 
     def spell(self, pitch_class: int) -> Note:
         return spell(pitch_class, self.note)
@@ -77,10 +122,10 @@ def parse_key(text: str) -> Key:
         with a sentence for the user when the text names no key.
     """
     note, rest = parse_note(text.strip())
-    mode = rest.strip(" :-_").lower() if rest.strip() != "M" else "major"
+    mode = " ".join(re.sub("[_:-]", " ", rest).lower().split()) if rest.strip() != "M" else "major"
     mode = MODE_ALIASES.get(mode, mode)
     if mode not in SCALES:
-        raise ValueError(
-            f"“{rest.strip()}” is no mode I know; try major, minor, dorian, mixolydian, phrygian or lydian"
-        )
-    return Key(note.pitch_class, mode)
+        raise ValueError(f"“{rest.strip()}” is no mode I know; try one of {', '.join(SCALES)}")
+    usual = Key(note.pitch_class, mode)
+    other = usual.respell()
+    return other if other.note == note else usual

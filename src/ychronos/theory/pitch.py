@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 LETTERS_BY_FIFTHS = "FCGDAEB"
 _LETTER_PITCH = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
-_ACCIDENTALS = {"#": 1, "♯": 1, "b": -1, "♭": -1, "𝄪": 2, "𝄫": -2}
+_ACCIDENTALS = {"#": 1, "♯": 1, "b": -1, "♭": -1, "𝄪": 2, "𝄫": -2, "×": 2}
 # Fifths below and above the tonic that spell the twelve notes of a key: b2 .. #4.
 LOWEST_FIFTH, HIGHEST_FIFTH = -5, 6
 
@@ -35,6 +35,12 @@ class Note:
     @property
     def pitch_class(self) -> int:
         return (self.fifths * 7) % 12
+
+    def up(self, semitones: int, steps: int) -> Note:
+        """The note so many semitones and letters higher: a minor third is ``up(3, 2)``."""
+        natural = Note(((self.fifths + 1 + 2 * steps) % 7) - 1)  # two fifths make one letter
+        there = (self.pitch_class + semitones - natural.pitch_class + 6) % 12 - 6
+        return Note(natural.fifths + 7 * there)
 
     def name(self, ascii_only: bool = False) -> str:
         """The name as written, for instance ``B♭`` or ``F♯♯`` (``Bb``, ``F##`` in ASCII)."""

@@ -1,0 +1,112 @@
+"""What a chart sounds like: its chords as strokes over strings, with a bass under them.
+
+Strokes are placed in beats and turned into notes by shapes that a hand can play; pitches are those of the
+record, its tuning offset included, so that the chart can be laid under it. A chord that is held is struck once;
+one that is stopped is cut short; others are struck on their beats, down with the bass and lighter between.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..audio.strings import hertz, pluck
+from ..audio.voices import Voice
+from ..guitar.shapes import find, pitches
+from ..guitar.tuning import STANDARD
+from ..song.grid import Position
+from ..song.model import ChordSpan, Song
+from ..theory.chord import Chord
+
+STRUM = 0.011  # seconds from string to string
+STOPPED = Fraction(1, 3)  # beats that a stopped chord sounds
+BASS_LOW = 28  # E1
+PARTS = ("chords and bass", "bass only")
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """A chord struck at a time of the record (s) and let go at another."""
+
+    start: float
+    stop: float
+    chord: Chord
+    strength: float = 1.0
+
+
+def bass_note(chord: Chord) -> int:
+    """MIDI note of a chord's bass on a bass guitar."""
+    assert chord.sounding_bass is not None
+    return BASS_LOW + (chord.sounding_bass - BASS_LOW) % 12
+
+
+def notes(chord: Chord) -> list[int]:
+    """MIDI notes of a chord as a guitar plays it, from low to high; close above its bass where no hand can."""
+    if chord.root is None:
+        return []
+    found = find(chord, STANDARD, 0, 1)
+    if found:
+        return pitches(found[0], STANDARD)
+    low = 48 + (chord.sounding_bass or 0)
+    return [low, *sorted(low + 1 + (p - low - 1) % 12 for p in chord.pitch_classes if p != low % 12)]
+
+
+def strokes(song: Song, start: Position, end: Position, instead: Chord | None = None) -> list[Stroke]:
+    """The strokes of the chart between two positions; ``instead`` is played for whatever stands there."""
+    out: list[Stroke] = []
+    grid = song.grid
+    for i in range(song.chord_index(start), len(song.chords)):
+        a, b = song.chord_range(i)
+        if a >= end:
+            break
+        span = song.chords[i]
+        a, b = max(a, start), min(b, end)
+        chord = instead or span.chord
+        if chord.is_none or b <= a:
+            continue
+        for at, strength in _beats(song, a, b, span):
+            until = min(b, at + STOPPED) if span.articulation == "stopped" else b
+            out.append(Stroke(grid.clock(at), grid.clock(until), chord, strength))
+    return out
+
+
+def _beats(song: Song, a: Position, b: Position, span: ChordSpan) -> Iterable[tuple[Position, float]]:
+    """Where a chord is struck and how strongly: at its start, then on each beat, fewer where beats are fast."""
+    yield a, 1.0
+    if span.articulation != "strummed":
+        return
+    every = 1 if song.grid.tempo() <= 150 else 2
+    beat = Fraction(int(a) + 1)
+    while beat < b:
+        bar = song.grid.bar_at(beat)
+        place = int(beat) - song.grid.starts[bar]
+        if place % every == 0 and beat - a >= Fraction(3, 4):
+            yield beat, 0.9 if place == 0 else 0.62
+        beat += 1
+
+
+def voices(
+    played: Iterable[Stroke], rate: int, cents: float, stretch: float = 1.0, bass_only: bool = False
+) -> list[Voice]:
+    """Strokes as notes at a rate, on a record that is ``cents`` sharp and played ``stretch`` times as long.
+
+    Every string rings until it is struck again or its chord ends.
+    """
+    out: list[Voice] = []
+    order = sorted(played, key=lambda s: s.start)
+    for n, stroke in enumerate(order):
+        following = order[n + 1].start if n + 1 < len(order) else stroke.stop
+        stop = round(min(stroke.stop, max(following, stroke.start + 0.05)) * stretch * rate)
+        start = stroke.start * stretch * rate
+        low = pluck(rate, hertz(bass_note(stroke.chord), cents), 0.1)
+        if stroke.strength > 0.8:  # the bass speaks where a chord begins and on ones
+            end = min(stroke.stop, next((s.start for s in order[n + 1 :] if s.strength > 0.8), stroke.stop))
+            out.append(Voice(round(start), round(max(end, stroke.start + 0.1) * stretch * rate), low, 1.3))
+        if bass_only:
+            continue
+        for string, midi in enumerate(notes(stroke.chord)):
+            sound = pluck(rate, hertz(midi, cents), 0.45)
+            at = round(start + string * STRUM * rate)
+            out.append(Voice(at, max(stop, at + 1), sound, 0.55 * stroke.strength, -0.25 + 0.1 * string))
+    return out
