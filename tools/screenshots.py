@@ -24,7 +24,7 @@ for _name, _place in (("CACHE", "cache"), ("STATE", "state"), ("SETTINGS", "sett
 from PySide6.QtCore import QPoint, QPointF, Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
-from ychronos.app import commands  # noqa: E402
+from ychronos.app import chordcommands, commands  # noqa: E402
 from ychronos.app.autosave import _Slip  # noqa: E402
 from ychronos.app.sheetpaint import WAVE_CENTRE  # noqa: E402
 from ychronos.app.start import make_app  # noqa: E402
@@ -68,7 +68,7 @@ def worked_on(window: Window) -> None:
     assert song is not None
     for index in range(0, 7):
         d.select(d.song.chords[index].start, chord=True)  # type: ignore[union-attr]
-        commands.accept_chord(window)
+        chordcommands.accept_chord(window)
         while d.redeciding:
             QTest.qWait(10)
     d.select(d.song.grid.bar_range(9)[0], 8, 10)  # type: ignore[union-attr]
@@ -129,7 +129,7 @@ def error() -> Window:
 
 def recovery() -> Window:
     window = fresh(FERRY)
-    commands.accept_chord(window)
+    chordcommands.accept_chord(window)
     song = window.document.song
     assert song is not None
     folder = state_folder() / "autosave"

@@ -23,11 +23,13 @@ from ychronos.theory.chord import ChordError, parse_harte
 CROP = 130  # frames: 12 s
 WIDTH, HIDDEN, BLOCKS = 36, 12, 4
 Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
-NEAREST = {
+NEAREST = {"maj13": "maj9", "min13": "min9"}  # not heard apart
+# Which row of the head a new quality begins from when weights of a narrower vocabulary are taken over.
+KIN = {
     "69": "6",
     "7#9": "7",
     "7#11": "7",
-    "aug7": "7",
+    "aug7": "aug",
     "7b5": "7",
     "11": "7sus4",
     "min11": "min9",
@@ -101,6 +103,11 @@ def load(path: Path) -> Net:
     d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
     net = Net()
     state = {"fold": d["fold.weight"], "fold_bias": d["fold.bias"], "where": net.where}
+    narrow = d["chord.weight"].shape[1]
+    if narrow < len(Q):  # a narrower vocabulary: the new qualities begin as their kin, a little less likely
+        rows = [Q[KIN[q]] for q in chordnet.QUALITIES_HEARD[narrow:]]
+        d["chord.weight"] = torch.cat([d["chord.weight"], d["chord.weight"][:, rows]], 1)
+        d["chord.bias"] = torch.cat([d["chord.bias"], d["chord.bias"][rows] - 1.5])
     for name in ("note", "chord", "bass", "notes", "none", "nobass"):
         state[f"{name}.weight"], state[f"{name}.bias"] = d[f"{name}.weight"].T, d[f"{name}.bias"]
     for i in range(BLOCKS):

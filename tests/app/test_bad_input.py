@@ -19,7 +19,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import open_and_wait, settle
 from tests.conftest import FERRY, KNOTS, make_song
-from ychronos.app import commands
+from ychronos.app import chordcommands, commands
 from ychronos.app.window import Window
 from ychronos.formats import project
 from ychronos.paths import state_folder
@@ -150,7 +150,7 @@ def test_full_disk_on_save_loses_nothing(
     path = tmp_path / "s.ychronos"
     assert commands.save_to(w, path)
     before = path.read_bytes()
-    commands.accept_chord(w)
+    chordcommands.accept_chord(w)
     settle(w, qtbot)
     song = w.document.song
 
@@ -214,14 +214,14 @@ def test_work_survives_a_kill(window: Window, qtbot: QtBot, tmp_path: Path, monk
 import os, signal, sys
 from pathlib import Path
 from PySide6.QtTest import QTest
-from ychronos.app import commands, start
+from ychronos.app import chordcommands, commands, start
 app = start.make_app([])
 from ychronos.app.window import Window
 w = Window()
 w.open_path(Path({str(FERRY)!r}))
 while w.job is not None:
     QTest.qWait(20)
-commands.accept_chord(w)
+chordcommands.accept_chord(w)
 QTest.qWait(2500)
 os.kill(os.getpid(), signal.SIGKILL)
 """
@@ -242,7 +242,7 @@ os.kill(os.getpid(), signal.SIGKILL)
 
 def test_autosave_comes_by_itself_and_goes_when_saved(ferry_window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     w = ferry_window
-    commands.accept_chord(w)
+    chordcommands.accept_chord(w)
     qtbot.waitUntil(lambda: w.autosave.path.exists(), timeout=8000)
     settle(w, qtbot)
     assert project.load(w.autosave.path).chords[0].stated
@@ -252,7 +252,7 @@ def test_autosave_comes_by_itself_and_goes_when_saved(ferry_window: Window, qtbo
 
 def test_closing_with_changes_asks(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     w = ferry_window
-    commands.accept_chord(w)
+    chordcommands.accept_chord(w)
     asked: list[str] = []
 
     def answer(

@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import bar_point, chord_point, click, open_and_wait, settle
 from tests.conftest import FERRY, KNOTS
-from ychronos.app import commands
+from ychronos.app import chordcommands, commands
 from ychronos.app.window import Window
 
 Key = Qt.Key
@@ -318,7 +318,7 @@ def test_doubts_are_a_queue(ferry_window: Window, qtbot: QtBot) -> None:
 
 def test_save_and_reopen(ferry_window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     w = ferry_window
-    commands.accept_chord(w)
+    chordcommands.accept_chord(w)
     settle(w, qtbot)
     saved = song_of(w)
     target = tmp_path / "my songs" / "ferry"

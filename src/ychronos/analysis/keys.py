@@ -28,7 +28,8 @@ CHANGE_COST = {"homing": 9.0, "roaming": 12.0}
 END_WEIGHT = {"homing": 5.0, "roaming": 3.0}
 PRIOR = {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3}  # per bar, for the rarer modes
 ROAMS = 0.03  # log likelihood per bar by which a song must look more like roaming than like homing
-LONGEST_SPOKEN = 4.0  # temper of confidences: neighbouring bars are not independent witnesses
+AROUND = 4  # bars to either side that are looked at together to show what speaks for a key
+SPOKEN = 1.2  # temper of what is shown: neighbouring bars are not independent witnesses
 Floats = NDArray[np.float64]
 BarChords = Sequence[tuple[Chord, float]]
 
@@ -45,8 +46,8 @@ class DecidedKey:
 
 @dataclass(frozen=True)
 class KeyEvidence:
-    """What speaks for which key: ``chance`` (bars, len(KEYS)) by bar with its neighbours, tempered so that it
-    can be looked at; ``habit`` of the song's chords; ``decided`` keys."""
+    """What speaks for which key: ``chance`` (bars, len(KEYS)) by what the bar and its neighbours alone say,
+    each row 1 in all; ``habit`` of the song's chords; ``decided`` keys."""
 
     chance: Floats
     habit: str
@@ -136,14 +137,14 @@ def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -
         score[i] -= 1e3
         score[i, k] += 1e3
     path = _best_path(score, CHANGE_COST[habit])
-    chance = _posterior(score, CHANGE_COST[habit], 1.0)
+    chance = _posterior(score, CHANGE_COST[habit])
     out: list[DecidedKey] = []
     first = 0
     for i in range(1, len(path) + 1):
         if i == len(path) or path[i] != path[first]:
             out.append(DecidedKey(first, i, KEYS[path[first]], float(chance[first:i, path[first]].mean())))
             first = i
-    return KeyEvidence(_posterior(score, CHANGE_COST[habit], LONGEST_SPOKEN), habit, tuple(out))
+    return KeyEvidence(_around(score), habit, tuple(out))
 
 
 def decide(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -> list[DecidedKey]:
@@ -195,9 +196,21 @@ def _best_path(score: Floats, cost: float) -> NDArray[np.int_]:
     return path
 
 
-def _posterior(score: Floats, cost: float, temper: float) -> Floats:
-    likelihood = np.exp(np.clip((score - score.max(1, keepdims=True)) / temper, -60, 0))
-    jump = np.exp(-cost / temper)
+def _around(score: Floats) -> Floats:
+    """Chances of keys from a bar and its neighbours, without the chain."""
+    weight = np.hanning(2 * AROUND + 3)[1:-1]
+    total = (
+        np.stack([np.convolve(column, weight, "same")[: len(score)] for column in np.clip(score, -30, 30).T], 1)
+        if len(score) >= len(weight)
+        else np.repeat(score.sum(0, keepdims=True), len(score), 0)
+    )
+    spoken = np.exp((total - total.max(1, keepdims=True)) / SPOKEN)
+    return np.asarray(spoken / spoken.sum(1, keepdims=True))
+
+
+def _posterior(score: Floats, cost: float) -> Floats:
+    likelihood = np.exp(np.clip(score - score.max(1, keepdims=True), -60, 0))
+    jump = np.exp(-cost)
     forward, backward = np.empty_like(score), np.ones_like(score)
     forward[0] = likelihood[0] / likelihood[0].sum()
     for t in range(1, len(score)):

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QMenu, QMenuBar
 if TYPE_CHECKING:
     from .window import Window
 
-MENUS = ("&File", "&Edit", "&Count", "&Sections", "&Listen", "&View", "&Help")
+MENUS = ("&File", "&Edit", "Ch&ord", "&Count", "&Sections", "&Listen", "&View", "&Help")
 
 
 @dataclass(frozen=True)
@@ -51,10 +51,11 @@ def has_sound(w: Window) -> bool:
 
 def table() -> list[Entry]:
     """All actions in menu order."""
+    from . import chordcommands as chord
     from . import commands as do
     from . import countcommands as count
 
-    f, e, c, s, li, v, h = MENUS
+    f, e, o, c, s, li, v, h = MENUS
     return [
         Entry("open", f, "Open…", ("Ctrl+O",), "Open a recording or a project", do.open_dialog, always),
         Entry("save", f, "Save", ("Ctrl+S",), "Save the project", do.save, has_song, line=True),
@@ -68,15 +69,33 @@ def table() -> list[Entry]:
         Entry("quit", f, "Quit", ("Ctrl+Q",), "Quit Ychronos", do.quit_app, always),
         Entry("undo", e, "Undo", ("Ctrl+Z",), "Take the last step back", do.undo, lambda w: w.document.history.can_undo),
         Entry("redo", e, "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do it again", do.redo, lambda w: w.document.history.can_redo),
-        Entry("state", e, "State the chord…", ("Return", "F2"), "Type the chord at the caret or for the selected bars; typing a letter from A to G starts it too", do.state_chord, has_song, context=True, line=True, sheet_only=True),
-        Entry("accept", e, "The chord is right", ("Y",), "State the chord that is shown", do.accept_chord, has_song, context=True),
-        Entry("remove", e, "No change here", ("Delete", "Backspace"), "Take the chord change away: the chord before it goes on", do.remove_chord, has_song, context=True, sheet_only=True),
-        Entry("unsure", e, "Unsure", ("U",), "Mark the chord as unsure, or take the mark away", do.toggle_unsure, has_song, context=True, checked=do.is_unsure),
         Entry("check", e, "Bars are right", ("Ctrl+Return",), "Tick the selected bars as checked, or take the tick away", do.toggle_checked, has_song, context=True),
-        Entry("next_doubt", e, "Next doubt", ("F8",), "Go to the next chord in doubt", do.next_doubt, has_song, line=True),
         Entry("analyse", e, "Analyse again", ("Ctrl+R",), "Decide again all that is not stated", do.analyse_again, has_sound),
         Entry("guitar", e, "Guitar…", ("Ctrl+G",), "Tuning, capo, and which names the sheet shows", do.set_guitar, has_song),
         Entry("name_song", e, "Title and performers…", (), "Name the song and who plays it", do.name_song, has_song),
+        Entry("state", o, "State the chord…", ("Return", "F2"), "Type the chord at the caret or for the selected bars; typing a letter from A to G starts it too", chord.state_chord, has_song, context=True, sheet_only=True),
+        Entry("rival1", o, "It is the first other reading", ("Alt+1",), "State the first of the other readings", lambda w: chord.state_rival(w, 0), has_song),
+        Entry("rival2", o, "It is the second", ("Alt+2",), "State the second of the other readings", lambda w: chord.state_rival(w, 1), has_song),
+        Entry("rival3", o, "It is the third", ("Alt+3",), "State the third of the other readings", lambda w: chord.state_rival(w, 2), has_song),
+        Entry("rival4", o, "It is the fourth", ("Alt+4",), "State the fourth of the other readings", lambda w: chord.state_rival(w, 3), has_song),
+        Entry("parts", o, "By its parts…", ("Q",), "Bass, root, quality and colour, with how likely each note sounds", chord.choose_parts, has_song, context=True),
+        Entry("fretboard", o, "On the fretboard…", ("O",), "Play the chord on a drawn fretboard and choose its name", chord.play_on_fretboard, has_song, context=True),
+        Entry("no_chord", o, "Nobody plays", ("Shift+N",), "State that no chord sounds here", chord.state_none, has_song),
+        Entry("accept", o, "The chord is right", ("Y",), "State the chord that is shown", chord.accept_chord, has_song, context=True),
+        Entry("remove", o, "No change here", ("Delete", "Backspace"), "Take the chord change away: the chord before it goes on", chord.remove_chord, has_song, context=True, line=True, sheet_only=True),
+        Entry("split_chord", o, "Strike it again here", ("/",), "Divide the chord at the caret, so that the rest of it can be another", chord.split_chord, has_song),
+        Entry("join_chord", o, "Goes on over the next", ("Shift+J",), "The chord at the caret takes the next one’s place too", chord.join_chord, has_song),
+        Entry("push", o, "Half a beat earlier", ("[",), "The chord at the caret comes half a beat earlier: a push", lambda w: chord.move_change(w, -1), has_song, context=True),
+        Entry("pull", o, "Half a beat later", ("]",), "The chord at the caret comes half a beat later", lambda w: chord.move_change(w, 1), has_song, context=True),
+        Entry("copy_passes", o, "The same in the other passes", ("Ctrl+Shift+C",), "State the chords of the selected bars at the same place of the section’s other passes", chord.copy_to_passes, has_song, context=True),
+        Entry("held", o, "Held", ("_",), "Struck once and left to ring", lambda w: chord.articulate(w, "held"), has_song, line=True, checked=chord.articulated("held")),
+        Entry("stopped", o, "Stopped", (".",), "Cut short", lambda w: chord.articulate(w, "stopped"), has_song, checked=chord.articulated("stopped")),
+        Entry("unsure", o, "Unsure", ("U",), "Mark the chord as unsure, or take the mark away", chord.toggle_unsure, has_song, context=True, checked=chord.is_unsure),
+        Entry("comment", o, "Unsure, because…", ("Shift+U",), "Mark the chord as unsure and say why", chord.comment, has_song),
+        Entry("next_doubt", o, "Next doubt", ("F8",), "Go to the next chord in doubt", chord.next_doubt, has_song, line=True),
+        Entry("inside", o, "Look inside", ("I",), "Show what sounds in the chord and why it has its name", do.toggle_inside, has_song, context=True, line=True, checked=lambda w: not w.inside.isHidden()),
+        Entry("state_key", o, "Key…", ("Ctrl+K",), "State the key of the selected bars, or of the song when one bar is selected", chord.state_key, has_song, line=True),
+        Entry("respell", o, "Write the key with its other name", (), "F♯ major for G♭ major, and all its chords with it", chord.respell, lambda w: has_song(w) and w.document.song.key_at(w.document.selection.caret).other_name is not None),  # type: ignore[union-attr]
         Entry("one_here", c, "One is here", ("1",), "State a bar line at the caret; other bar lines follow", count.one_is_here, has_song, context=True),
         Entry("ones_later", c, "Ones a beat later", ("Ctrl+Alt+Right",), "Move all bar lines a beat later", lambda w: count.shift_ones(w, 1), has_song),
         Entry("ones_earlier", c, "Ones a beat earlier", ("Ctrl+Alt+Left",), "Move all bar lines a beat earlier", lambda w: count.shift_ones(w, -1), has_song),
@@ -102,18 +121,24 @@ def table() -> list[Entry]:
         Entry("resume", li, "Go on playing", ("Shift+Space",), "Play on from where it stopped", do.resume, has_sound),
         Entry("loop", li, "Loop the selected bars", ("L",), "Play the selected bars round and round, or stop looping", do.toggle_loop, lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: w.sheet.loop is not None),
         Entry("click", li, "Click", ("K",), "Tick the beats and ones under the record", count.toggle_click, has_sound, checked=lambda w: w.clicking),
+        Entry("hear", li, "Hear the chord", ("H",), "The chord by itself, on plucked strings at the record’s tuning", lambda w: w.hearing.hear(), lambda w: has_song(w) and has_sound(w), context=True, line=True),
+        Entry("hear_readings", li, "Hear its readings in turn", ("Shift+H",), "Round and round, each reading under the record in turn", lambda w: w.hearing.toggle_readings(), lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: bool(w.hearing.readings)),
+        Entry("chart_sound", li, "Chart under the record", ("V",), "Let the chart sound along, in time and in tune with the record", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "chart" else "chart"), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.hearing.kind == "chart"),
+        Entry("bass_sound", li, "Only the chart’s bass", ("Shift+V",), "Let only the chart’s bass sound along", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "bass" else "bass"), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.hearing.kind == "bass"),
         Entry("true_pitch", li, "Play at true pitch", ("P",), "Correct the tape's speed so that the record is in tune, or play it as it is", do.toggle_true_pitch, lambda w: has_song(w) and has_sound(w), checked=lambda w: has_song(w) and bool(w.document.song.ground.tape_cents)),  # type: ignore[union-attr]
         Entry("louder", li, "Louder", ("+", "="), "Raise the level", lambda w: do.change_level(w, 5), has_sound, line=True),
         Entry("softer", li, "Softer", ("-",), "Lower the level", lambda w: do.change_level(w, -5), has_sound),
         Entry("lift_cap", li, "Lift the level cap", (), "Allow the full level; long listening at high level harms hearing", do.toggle_cap, always, checked=lambda w: w.cap_lifted),
         Entry("sheet", v, "Sheet", ("Ctrl+1",), "The recording folded into bars", lambda w: w.show_view(0), has_song),
         Entry("ground", v, "Ground", ("Ctrl+2",), "Tuning, tempo, bars and meters with their evidence", lambda w: w.show_view(1), has_song),
+        Entry("key_view", v, "Key", ("Ctrl+3",), "What speaks for which key, and chords from outside it", lambda w: w.show_view(2), has_song),
         Entry("zoom_in", v, "Larger", ("Ctrl++", "Ctrl+="), "Larger bars", lambda w: do.zoom(w, 1.25), has_song, line=True),
         Entry("zoom_out", v, "Smaller", ("Ctrl+-",), "Smaller bars", lambda w: do.zoom(w, 0.8), has_song),
         Entry("fit", v, "Fit the width", ("Ctrl+0",), "As many bars across as a row has", do.fit_width, has_song),
         Entry("fewer", v, "Fewer bars in a row", ("Ctrl+Shift+Left",), "Two, three, four, six or eight bars in a row", lambda w: do.bars_in_row(w, -1), has_song, line=True),
         Entry("more", v, "More bars in a row", ("Ctrl+Shift+Right",), "Two, three, four, six or eight bars in a row", lambda w: do.bars_in_row(w, 1), has_song),
         Entry("names", v, "Next kind of names", ("Ctrl+Shift+G",), "Chords as they sound, as shapes, or both", do.next_names, has_song, line=True),
+        Entry("notation", v, "Next way of writing chords", ("Ctrl+Shift+W",), "Names, signs, letters, numbers, Roman numerals", chord.next_notation, has_song),
         Entry("clock", v, "Times of the corrected record", (), "Show times as on the record at true pitch, or as on the original", do.toggle_clock, has_song, checked=lambda w: has_song(w) and w.document.song.ground.corrected_clock),  # type: ignore[union-attr]
         Entry("side", v, "Side panel", ("F9",), "Show or hide the chord's readings and the doubts", do.toggle_side, always, line=True, checked=lambda w: not w.side.isHidden()),
         Entry("dark", v, "Dark", ("F10",), "Light ink on dark paper", do.toggle_dark, always, checked=lambda w: w.theme.dark),

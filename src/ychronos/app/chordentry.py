@@ -6,8 +6,9 @@ from PySide6.QtCore import QEvent, QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from ..theory.chord import QUALITIES, ChordError, parse_chord
+from ..theory.chord import Chord, ChordError, parse_chord
 from ..theory.key import Key
+from ..theory.notation import SCHOOLS, read, write
 from .theme import Theme
 
 
@@ -45,6 +46,7 @@ class ChordEntry(QFrame):
         self.holder = parent
         self.theme = Theme()
         self.key: Key | None = None
+        self.school = "names"
         self.field = TypingField()
         self.field.setAccessibleName("Chord name")
         self.reading = QLabel()
@@ -70,8 +72,8 @@ class ChordEntry(QFrame):
         self.field.setFont(theme.serif(14, bold=True))
         self.reading.setFont(theme.sans(9))
 
-    def open_at(self, point: QPoint, text: str, key: Key, select: bool) -> None:
-        self.key = key
+    def open_at(self, point: QPoint, text: str, key: Key, select: bool, school: str = "names") -> None:
+        self.key, self.school = key, school
         self.field.setText(text)
         self._read(text)
         self.adjustSize()
@@ -86,11 +88,26 @@ class ChordEntry(QFrame):
         if select:
             self.field.selectAll()
 
+    def parse(self, text: str) -> Chord:
+        """The chord as names have it, or, where the song is written in numbers, as they have it.
+
+        Raises
+        ------
+        ChordError
+            with a sentence when it is neither.
+        """
+        if self.key is not None and SCHOOLS[self.school].roots != "names":
+            try:
+                return read(text, self.key, self.school)
+            except ChordError:
+                pass  # names are always understood
+        return parse_chord(text)
+
     @property
     def error(self) -> str:
         """What is wrong with the text, or ""."""
         try:
-            parse_chord(self.field.text())
+            self.parse(self.field.text())
         except ChordError as error:
             return str(error)
         return ""
@@ -98,7 +115,7 @@ class ChordEntry(QFrame):
     def _read(self, text: str) -> None:
         c = self.theme.colours
         try:
-            chord = parse_chord(text)
+            chord = self.parse(text)
         except ChordError as error:
             self.reading.setText(str(error))
             self.reading.setStyleSheet(f"color: {c.error};")
@@ -106,11 +123,10 @@ class ChordEntry(QFrame):
             if chord.root is None:
                 words = "no chord: nobody plays one here"
             else:
-                notes = " ".join(
-                    (self.key.spell((chord.root + i) % 12) if self.key else chord.root).name()  # type: ignore[union-attr]
-                    for i in QUALITIES[chord.quality].intervals
-                )
-                words = f"{chord.name(self.key)}: {QUALITIES[chord.quality].words} · {notes}"
+                root = (chord.spelled(self.key) or (None, None))[0]
+                notes = " ".join(n.name() for n in chord.notes(root)) if root is not None else ""
+                name = write(chord, self.key, self.school) if self.key is not None else chord.name()
+                words = f"{name}: {chord.words} · {notes}"
             self.reading.setText(words)
             self.reading.setStyleSheet(f"color: {c.stated};")
         self.adjustSize()

@@ -13,7 +13,7 @@ from .. import __version__
 from ..audio.decode import AudioError
 from ..formats import atomic, jams, pdfchart, project, textchart
 from ..guitar.tuning import SHOWS
-from ..song import chordedits, edits
+from ..song import edits
 from .guitardialog import GuitarDialog
 from .theme import Theme
 
@@ -130,58 +130,6 @@ def redo(w: Window) -> None:
     w.document.redo()
 
 
-def state_chord(w: Window) -> None:
-    w.sheet.start_entry()
-
-
-def accept_chord(w: Window) -> None:
-    """State the chord at the caret as it is shown, over all of its length."""
-    d = w.document
-    if d.song is None:
-        return
-    index = d.chord_index
-    start, end = d.song.chord_range(index)
-    chord = d.song.chords[index].chord
-    d.edit(lambda song: chordedits.state_chord(song, start, end, chord), decide="chords")
-
-
-def state_rival(w: Window, number: int) -> None:
-    d = w.document
-    if d.song is None:
-        return
-    index = d.chord_index
-    span = d.song.chords[index]
-    if 0 <= number < len(span.rivals):
-        start, end = d.song.chord_range(index)
-        chord = span.rivals[number][0]
-        d.edit(lambda song: chordedits.state_chord(song, start, end, chord), decide="chords")
-
-
-def remove_chord(w: Window) -> None:
-    d = w.document
-    if d.song is None:
-        return
-    index = d.chord_index
-    if d.song.chords[index].start < d.selection.caret and not d.selection.chord:
-        w.notice.say("No chord changes at the caret; click a chord's name to choose it.", error=False)
-        return
-    d.edit(lambda song: chordedits.remove_chord(song, index))
-
-
-def toggle_unsure(w: Window) -> None:
-    d = w.document
-    if d.song is None:
-        return
-    index = d.chord_index
-    unsure = not d.song.chords[index].unsure
-    d.edit(lambda song: chordedits.mark_unsure(song, index, unsure))
-
-
-def is_unsure(w: Window) -> bool:
-    span = w.document.chord_at_caret()
-    return bool(span and span.unsure)
-
-
 def toggle_checked(w: Window) -> None:
     d = w.document
     if d.song is None:
@@ -191,28 +139,6 @@ def toggle_checked(w: Window) -> None:
     starts = {d.song.grid.bar_range(b)[0] for b in bars}
     wanted = not starts <= d.song.checked
     d.edit(lambda song: edits.accept_bars(song, bars, wanted))
-
-
-def next_doubt(w: Window) -> None:
-    """The next doubt after the caret in the order of the song, from the start again at the end."""
-    song = w.document.song
-    if song is None:
-        return
-    doubts = sorted(song.doubts())
-    if not doubts:
-        w.say("No chord is in doubt")
-        return
-    here = w.document.chord_index
-    go_to_chord(w, next((i for i in doubts if i > here), doubts[0]))
-
-
-def go_to_chord(w: Window, index: int) -> None:
-    song = w.document.song
-    if song is None or not 0 <= index < len(song.chords):
-        return
-    w.document.select(song.chords[index].start, chord=True)
-    w.seek(song.grid.clock(song.chords[index].start))
-    w.sheet.setFocus()
 
 
 def analyse_again(w: Window) -> None:
@@ -375,6 +301,12 @@ def bars_in_row(w: Window, step: int) -> None:
 
 def toggle_side(w: Window) -> None:
     w.side.setVisible(w.side.isHidden())
+
+
+def toggle_inside(w: Window) -> None:
+    w.inside.setVisible(w.inside.isHidden())
+    if not w.inside.isHidden() and w.view != 0:
+        w.show_view(0)
 
 
 def toggle_dark(w: Window) -> None:

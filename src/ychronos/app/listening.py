@@ -14,6 +14,8 @@ from .actions import Actions
 from .desk import Desk
 from .document import Document
 from .ground import GroundView
+from .hearing import Hearing
+from .keyview import KeyView
 from .player import Player, level_to_gain
 from .sheet import SheetView
 
@@ -26,6 +28,8 @@ class Listening:
     output: devices.Output
     sheet: SheetView
     ground: GroundView
+    keys: KeyView
+    hearing: Hearing
     desk: Desk
     actions_: Actions
     clicking: bool
@@ -114,6 +118,7 @@ class Listening:
         at = self.heard()
         self.sheet.set_clock(at, follow=self.playing)
         self.ground.time.set_clock(at)
+        self.keys.lanes.set_clock(at)
         self._show_time(at)
         if self.playing:
             self._show_place()
@@ -143,6 +148,7 @@ class Listening:
         self.player.seek(seconds)
         self.sheet.set_clock(seconds)
         self.ground.time.set_clock(seconds)
+        self.keys.lanes.set_clock(seconds)
         self._show_time(seconds)
 
     def set_loop(self, bars: tuple[int, int] | None) -> None:

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ..analysis.inside import difference, look_at, reasons
 from ..chart.facts import facts, tuning_text
 from ..chart.rows import section_title, shown_names
 from ..song.model import Song
@@ -227,6 +228,7 @@ class Side(QFrame):
 
     rival_chosen = Signal(int)
     doubt_chosen = Signal(int)
+    hear_pressed = Signal()
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -236,9 +238,17 @@ class Side(QFrame):
         self.place, self.chord, self.state = label(quiet=True), label(), label(quiet=True)
         self.place.setWordWrap(True)
         self.state.setWordWrap(True)
+        self.why = label(quiet=True)
+        self.why.setWordWrap(True)
+        self.why.setAccessibleName("Why it is read so")
         self.rivals = QListWidget()
+        self.rivals.setItemDelegate(TwoLines(self.rivals))
         self.rivals.setAccessibleName("Other readings of this chord")
-        self.rivals.setToolTip("Other readings; Enter or a double click states one")
+        self.rivals.setToolTip("Other readings; Enter, a double click or Alt with its number states one")
+        self.hear = QPushButton("Hear them in turn")
+        self.hear.setCheckable(True)
+        self.hear.setToolTip("Each reading under the record in turn (Shift+H)")
+        self.hear.clicked.connect(self.hear_pressed)
         self.rivals.itemActivated.connect(lambda item: self.rival_chosen.emit(self.rivals.row(item)))
         self.head, self.left = label("In doubt"), label(quiet=True)
         self.doubts = QListWidget()
@@ -255,11 +265,12 @@ class Side(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 14, 16, 12)
         layout.setSpacing(4)
-        for part in (self.place, self.chord, self.state):
+        for part in (self.place, self.chord, self.state, self.why):
             layout.addWidget(part)
         layout.addSpacing(6)
         layout.addWidget(self.else_)
         layout.addWidget(self.rivals)
+        layout.addWidget(self.hear)
         layout.addSpacing(12)
         layout.addLayout(heading)
         layout.addWidget(self.doubts, 1)
@@ -272,13 +283,13 @@ class Side(QFrame):
     def set_theme(self, theme: Theme) -> None:
         self.chord.setFont(theme.serif(22, bold=True))
         self.head.setFont(theme.serif(13, bold=True))
-        for small in (self.place, self.state, self.left, self.else_):
+        for small in (self.place, self.state, self.why, self.left, self.else_):
             small.setFont(theme.sans(9))
-        self.rivals.setFont(theme.serif(12.5, bold=True))
-        delegate = self.doubts.itemDelegate()
-        if isinstance(delegate, TwoLines):
-            delegate.theme = theme
-        self.doubts.doItemsLayout()
+        for entries in (self.rivals, self.doubts):
+            delegate = entries.itemDelegate()
+            if isinstance(delegate, TwoLines):
+                delegate.theme = theme
+            entries.doItemsLayout()
 
     def refresh(self) -> None:
         self.setEnabled(self.document.song is not None)
@@ -291,8 +302,8 @@ class Side(QFrame):
         if song is None:
             for part in (self.place, self.chord, self.state):
                 part.setText("")
-            self.rivals.hide()
-            self.else_.hide()
+            self._show_rivals(False)
+            self.why.hide()
             return
         index = self.document.chord_index
         span = song.chords[index]
@@ -313,15 +324,30 @@ class Side(QFrame):
             name = song.chord_name(index) if sounds else song.shape_name(index)
             words += f" · {'sounds as' if sounds else 'shape'} {name}"
         self.state.setText(words)
+        if span.articulation != "strummed":
+            self.state.setText(f"{self.state.text()} · {span.articulation}")
+        evidence = self.document.evidence
+        self.why.setText("; ".join(reasons(song, evidence, index)[:3]))
+        self.why.setVisible(bool(self.why.text()))
+        seen = None
+        if evidence is not None and not span.chord.is_none:
+            seen = look_at(song, evidence, *song.chord_range(index), span.chord)
         key = song.key_at(span.start)
-        for chord, chance in span.rivals:
-            item = QListWidgetItem(f"{chord.name(key)}    {chance:.0%}")
-            self.rivals.addItem(item)
-        shown = max(1, self.rivals.count())
-        row = self.rivals.sizeHintForRow(0) if self.rivals.count() else 24
-        self.rivals.setFixedHeight(shown * row + 6)
-        self.rivals.setVisible(self.rivals.count() > 0)
-        self.else_.setVisible(self.rivals.count() > 0)
+        for number, (chord, chance) in enumerate(span.rivals, 1):
+            words = "nobody plays" if chord.is_none else ""
+            if seen is not None and not chord.is_none:
+                words = difference(seen, chord, lambda note: key.spell(note).name())
+            self.rivals.addItem(
+                QListWidgetItem(f"{number}   {song.name_of(chord, span.start)}   {chance:.0%}\n{words}")
+            )
+        some = self.rivals.count() > 0
+        self.rivals.setFixedHeight(max(1, self.rivals.count()) * TwoLines.HEIGHT + 6)
+        self._show_rivals(some)
+
+    def _show_rivals(self, some: bool) -> None:
+        self.rivals.setVisible(some)
+        self.else_.setVisible(some)
+        self.hear.setVisible(some)
 
     def _show_doubts(self) -> None:
         song = self.document.song
@@ -347,11 +373,10 @@ class Side(QFrame):
 def doubt_text(song: Song, index: int) -> tuple[str, str]:
     """Two lines of the queue: the chord with its strongest rival, and where it is."""
     span = song.chords[index]
-    key = song.key_at(span.start)
     text = song.chord_name(index)
     if span.unsure:
         text += "  marked"
     elif span.rivals:
-        text += f" or {span.rivals[0][0].name(key)}"
+        text += f" or {song.name_of(span.rivals[0][0], span.start)}"
     section = song.sections[song.section_index(span.start)].name
     return text, f"{section}, {song.grid.beat_name(span.start)}"

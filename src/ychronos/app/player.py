@@ -13,6 +13,7 @@ import numpy as np
 
 from ..audio.click import Clicks
 from ..audio.decode import Samples
+from ..audio.voices import Voices
 
 FADE = 0.006  # seconds of fade at start, stop and loop seam: no clicks
 CAP_DB = -6.0  # loudest level unless the user lifts the cap
@@ -47,6 +48,12 @@ class Player:
         self._gain = self._target
         self.ended = False
         self.clicks: Clicks | None = None  # mixed under the record while set
+        self.chart: Voices | None = None  # the chart's sound, likewise
+        self.turns: tuple[Voices, ...] = ()  # sounds that take turns, one for each time round the loop
+        self.turn = 0
+        self.record_gain = self.chart_gain = 1.0
+        self._alone: Voices | None = None
+        self._alone_at = 0
 
     # ------------------------------------------------------------ from the user's side
 
@@ -97,6 +104,21 @@ class Player:
             first, last = self._clip(limits[0]), self._clip(limits[1])
             self._loop = (first, last) if last - first > 4 * self.fade else None
 
+    def sound(self, voices: Voices | None) -> None:
+        """Let something be heard by itself, whether the record plays or not; None ends it."""
+        with self._lock:
+            self._alone, self._alone_at = voices, 0
+
+    @property
+    def sounding(self) -> bool:
+        """Whether something is heard by itself."""
+        return self._alone is not None
+
+    def take_turns(self, turns: tuple[Voices, ...]) -> None:
+        """Sounds for the times round the loop, the first from now on; none ends it."""
+        with self._lock:
+            self.turns, self.turn = turns, 0
+
     def set_gain(self, gain: float) -> None:
         self._target = float(gain)
 
@@ -109,34 +131,58 @@ class Player:
         """Write the next block into ``out`` (frames, 2); silence while stopped."""
         out[:] = 0
         with self._lock:
-            if not self._playing:
-                return
-            done, count = 0, len(out)
-            while done < count:
-                at, loop = self._at, self._loop
-                limit = loop[1] if loop and at < loop[1] else len(self.samples)
-                take = min(count - done, limit - at)
-                if take <= 0:
-                    self._playing, self.ended = False, True
-                    break
-                self._copy(out[done : done + take], at)
-                if loop and at < loop[1]:
-                    self._blend_seam(out[done : done + take], at, loop)
-                clicks = self.clicks
-                if clicks is not None:
-                    clicks.add(out[done : done + take], at)
-                self._at = at + take
-                done += take
-                if loop and self._at == loop[1]:
-                    self._at = loop[0]
-            if self._fading_in:
-                n = min(self.fade, count)
-                out[:n] *= self.ramp[:n]
-                self._fading_in = False
-        step = np.linspace(self._gain, self._target, count, dtype=np.float32)[:, None]
+            if self._playing:
+                self._play_into(out)
+            if self._alone is not None:
+                self._alone.add(out, self._alone_at)
+                self._alone_at += len(out)
+                if self._alone_at >= self._alone.end:
+                    self._alone = None
+        step = np.linspace(self._gain, self._target, len(out), dtype=np.float32)[:, None]
         out *= step
         self._gain = self._target
         np.clip(out, -1.0, 1.0, out=out)
+
+    def _play_into(self, out: Samples) -> None:
+        done, count = 0, len(out)
+        while done < count:
+            at, loop = self._at, self._loop
+            limit = loop[1] if loop and at < loop[1] else len(self.samples)
+            take = min(count - done, limit - at)
+            if take <= 0:
+                self._playing, self.ended = False, True
+                break
+            piece = out[done : done + take]
+            self._copy(piece, at)
+            if loop and at < loop[1]:
+                self._blend_seam(piece, at, loop)
+            if self.record_gain != 1.0:
+                piece *= np.float32(self.record_gain)
+            self._add_chart(piece, at, loop)
+            clicks = self.clicks
+            if clicks is not None:
+                clicks.add(piece, at)
+            self._at = at + take
+            done += take
+            if loop and self._at == loop[1]:
+                self._at = loop[0]
+                self.turn += 1
+        if self._fading_in:
+            n = min(self.fade, count)
+            out[:n] *= self.ramp[:n]
+            self._fading_in = False
+
+    def _add_chart(self, out: Samples, at: int, loop: tuple[int, int] | None) -> None:
+        turns = self.turns
+        voices = turns[self.turn % len(turns)] if turns else self.chart
+        if voices is None:
+            return
+        sound = np.zeros_like(out)
+        voices.add(sound, at, self.chart_gain)
+        if loop and at < loop[1] < at + len(out) + self.fade:  # what still rings ends with the loop
+            left = np.clip((loop[1] - at - np.arange(len(out), dtype=np.float32)) / self.fade, 0, 1)
+            sound *= left[:, None]
+        out += sound
 
     def _copy(self, out: Samples, at: int) -> None:
         block = self.samples[at : at + len(out)]

@@ -30,7 +30,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 from ..analysis.spectra import segment_means
 from ..chart.rows import clock_text, shown_names
 from ..song.grid import Position
-from ..theory.chord import ChordError, parse_chord
+from ..theory.chord import ChordError
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry
 from .document import HALF, Document
@@ -567,14 +567,14 @@ class SheetView(QAbstractScrollArea):
         shapes = song.guitar.show == "shapes"
         key = song.guitar.shape_key(song.key_at(caret)) if shapes else song.key_at(caret)
         shown = text or (shown_names(song, index)[0] if not song.chords[index].chord.is_none else "N")
-        self.entry.open_at(at.toPoint(), shown, key, select=not text)
+        self.entry.open_at(at.toPoint(), shown, key, select=not text, school=song.notation)
 
     def _entered(self, text: str) -> None:
+        song = self.document.song
         try:
-            chord = parse_chord(text)
+            chord = self.entry.parse(text)
         except ChordError:
             return
-        song = self.document.song
         if song is not None and song.guitar.show == "shapes":  # what is typed is what is shown
             chord = song.guitar.sounding(chord)
         self.document.state_chord(chord)
@@ -611,8 +611,7 @@ class SheetView(QAbstractScrollArea):
         song = self.document.song
         assert song is not None
         span = song.chords[index]
-        key = song.key_at(span.start)
         if span.stated:
             return f"{song.chord_name(index)}: you stated it"
-        rivals = ", ".join(f"{c.name(key)} {p:.0%}" for c, p in span.rivals[:3])
+        rivals = ", ".join(f"{song.name_of(c, span.start)} {p:.0%}" for c, p in span.rivals[:3])
         return f"{song.chord_name(index)}: {span.confidence:.0%} sure" + (f"; else {rivals}" if rivals else "")

@@ -29,14 +29,17 @@ from ..formats import atomic, project
 from ..paths import cache_folder, state_folder
 from ..song.model import RecordingRef, Song
 from ..song.naming import title_of
-from . import commands, countcommands, devices
+from . import chordcommands, commands, countcommands, devices
 from .actions import Actions
 from .autosave import Autosave, Left
 from .desk import Desk
 from .dialogs import Finder, KeysPage
 from .document import Document
 from .ground import GroundView
+from .hearing import Hearing
+from .insideview import InsideView
 from .jobs import Job
+from .keyview import KeyView
 from .listening import Listening
 from .panels import Head, Notice, Side, Strip
 from .player import Player
@@ -69,6 +72,7 @@ class Window(Listening, QMainWindow):
         self.clicking = False
         self.taps = Taps(self)
         self.tape = TapeControl(self)
+        self.hearing = Hearing(self)
 
         self.head, self.strip, self.notice = Head(self.document), Strip(), Notice()
         self.sheet = SheetView(self.document, self.theme)
@@ -76,6 +80,8 @@ class Window(Listening, QMainWindow):
         self.desk = Desk(self.theme)
         self.welcome = Welcome(self.theme)
         self.ground = GroundView(self.document, self.theme)
+        self.keys = KeyView(self.document, self.theme)
+        self.inside = InsideView(self.document, self.theme)
         self.tabs = Tabs(self.theme)
         self.view = 0
         self.actions_ = Actions(self)
@@ -103,11 +109,16 @@ class Window(Listening, QMainWindow):
         across = QHBoxLayout(sheet_page)
         across.setContentsMargins(0, 0, 0, 0)
         across.setSpacing(0)
-        across.addWidget(self.sheet, 1)
+        sheet_and_inside = QVBoxLayout()
+        sheet_and_inside.setSpacing(0)
+        sheet_and_inside.addWidget(self.sheet, 1)
+        sheet_and_inside.addWidget(self.inside)
+        across.addLayout(sheet_and_inside, 1)
         across.addWidget(self.side)
         self.pages.addWidget(self.welcome)
         self.pages.addWidget(sheet_page)
         self.pages.addWidget(self.ground)
+        self.pages.addWidget(self.keys)
         middle = QWidget()
         down = QVBoxLayout(middle)
         down.setContentsMargins(0, 0, 0, 0)
@@ -133,6 +144,7 @@ class Window(Listening, QMainWindow):
         d = self.document
         d.song_changed.connect(self._refresh)
         d.song_changed.connect(self.tape.follow)
+        d.song_changed.connect(self.hearing.follow)
         d.song_changed.connect(lambda: self._autosave_timer.start() if d.dirty else None)
         d.recording_changed.connect(self._refresh)
         d.dirty_changed.connect(self._refresh_title)
@@ -143,12 +155,18 @@ class Window(Listening, QMainWindow):
         self.tabs.chosen.connect(self.show_view)
         self.ground.time.seek_wanted.connect(self.hear_from)
         self.ground.time.bar_wanted.connect(self.go_to_bar)
+        self.keys.lanes.seek_wanted.connect(self.hear_from)
+        self.keys.lanes.bars_wanted.connect(self.select_bars)
+        self.keys.key_stated.connect(lambda key: chordcommands.state_key(self, key))
+        self.keys.respell_wanted.connect(lambda: chordcommands.respell(self))
+        self.keys.chord_wanted.connect(self._show_chord)
         self.ground.pitch_pressed.connect(lambda: commands.toggle_true_pitch(self))
         self.ground.clock_pressed.connect(lambda: commands.toggle_clock(self))
         self.ground.guitar_pressed.connect(lambda: commands.set_guitar(self))
         self.sheet.menu_wanted.connect(self._context_menu)
-        self.side.rival_chosen.connect(lambda i: commands.state_rival(self, i))
-        self.side.doubt_chosen.connect(lambda i: commands.go_to_chord(self, i))
+        self.side.rival_chosen.connect(lambda i: chordcommands.state_rival(self, i))
+        self.side.doubt_chosen.connect(lambda i: chordcommands.go_to_chord(self, i))
+        self.side.hear_pressed.connect(self.hearing.toggle_readings)
         self.desk.play_pressed.connect(lambda: commands.play_stop(self))
         self.desk.loop_pressed.connect(self._loop_pressed)
         self.desk.click_pressed.connect(lambda: countcommands.toggle_click(self))
@@ -171,12 +189,22 @@ class Window(Listening, QMainWindow):
     # ------------------------------------------------------------ looks
 
     def show_view(self, view: int) -> None:
-        """Show the sheet (0) or the ground (1)."""
+        """Show the sheet (0), the ground (1) or the key (2)."""
         self.view = view
         self.tabs.show_view(view)
         self._refresh()
         if view == 0:
             self.sheet.setFocus()
+
+    def _show_chord(self, index: int) -> None:
+        """Show a chord on the sheet."""
+        self.show_view(0)
+        chordcommands.go_to_chord(self, index)
+
+    def select_bars(self, first: int, last: int) -> None:
+        song = self.document.song
+        if song is not None:
+            self.document.select(song.grid.bar_range(first)[0], first, last)
 
     def go_to_bar(self, bar: int) -> None:
         """Show a bar on the sheet."""
@@ -190,7 +218,9 @@ class Window(Listening, QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply(app, theme)
-        for part in (self.head, self.tabs, self.sheet, self.ground, self.side, self.desk, self.welcome):
+        for part in (
+            self.head, self.tabs, self.sheet, self.ground, self.keys, self.inside, self.side, self.desk, self.welcome
+        ):  # fmt: skip
             part.set_theme(theme)
         self.settings.set("dark", theme.dark)
 
@@ -206,7 +236,8 @@ class Window(Listening, QMainWindow):
             self.view = 0
             self.tabs.show_view(0)
         self.pages.setCurrentIndex(1 + self.view if self.document.is_open else 0)
-        self.tabs.buttons[1].setEnabled(self.document.song is not None)
+        for button in self.tabs.buttons[1:]:
+            button.setEnabled(self.document.song is not None)
         self.tabs.setVisible(self.document.is_open)
         self.desk.setVisible(self.document.is_open)
         self.side.refresh()

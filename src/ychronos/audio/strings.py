@@ -12,6 +12,7 @@ from functools import lru_cache
 
 import numpy as np
 import scipy.signal
+from numpy.typing import NDArray
 
 from .decode import Samples
 
@@ -50,12 +51,7 @@ def pluck(rate: int, pitch: float, bright: float = 0.5) -> Samples:
     burst[place:] -= 0.9 * burst[:-place]
     seconds = 3.2 - 1.4 * min(1.0, pitch / 700)  # high strings die sooner
     loss = 10 ** (-3 / (pitch * seconds))
-    # y[n] = x[n] + loss * A(z) * blend(z) * y[n - whole], with the all-pass A = (a + z^-1) / (1 + a z^-1)
-    top = np.convolve([1 - _BLEND, _BLEND], [allpass, 1.0]) * loss
-    feedback = np.zeros(whole + 3)
-    feedback[0], feedback[1] = 1.0, allpass
-    feedback[whole : whole + 3] -= top
-    out = scipy.signal.lfilter([1.0, allpass], feedback, burst)
+    out = _ring(burst, whole, allpass, loss)
     out *= np.minimum(1.0, np.arange(count) / (0.0008 * rate))
     tail = int(0.15 * rate)
     out[-tail:] *= np.linspace(1, 0, tail)
@@ -64,3 +60,21 @@ def pluck(rate: int, pitch: float, bright: float = 0.5) -> Samples:
     sound = np.asarray(_LEVEL * out / peak, np.float32)
     sound.setflags(write=False)
     return sound
+
+
+def _ring(burst: NDArray[np.float64], whole: int, allpass: float, loss: float) -> NDArray[np.float64]:
+    """y[n] = x[n] + loss * A(z) * blend(z) * y[n - whole] with the all-pass A = (a + z^-1) / (1 + a z^-1), a turn
+    of the string at a time."""
+    count = len(burst)
+    out = np.zeros(count + 1)  # one sample of silence before the first
+    top = np.convolve([1 - _BLEND, _BLEND], [allpass, 1.0]) * loss
+    state = np.zeros(2)
+    for start in range(0, count, whole):
+        stop = min(count, start + whole)
+        if start == 0:
+            out[1 : stop + 1] = burst[:stop]
+            continue
+        back = out[1 + start - whole : 1 + stop - whole]
+        turned, state = scipy.signal.lfilter(top, [1.0, allpass], back, zi=state)
+        out[1 + start : 1 + stop] = burst[start:stop] + turned
+    return out[1:]

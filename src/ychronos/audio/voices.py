@@ -33,11 +33,11 @@ class Voices:
     def __init__(self, voices: Sequence[Voice], rate: int) -> None:
         self.release = max(1, int(RELEASE * rate))
         self.voices = sorted(voices, key=lambda v: v.start)
-        self._starts = [v.start for v in self.voices]
-        ends = [min(v.start + len(v.sound), v.stop + self.release) for v in self.voices]
+        self._starts = np.array([v.start for v in self.voices], np.int64)
+        ends = np.array([min(v.start + len(v.sound), v.stop + self.release) for v in self.voices], np.int64)
         # the latest end among a voice and all before it: where looking back may stop
-        self._reach = list(np.maximum.accumulate(ends)) if ends else []
-        self._ends = ends
+        self._reach = np.maximum.accumulate(ends) if len(ends) else ends
+        self._ends = [int(e) for e in ends]
         self._ramp = np.linspace(1, 0, self.release, dtype=np.float32)
 
     def __len__(self) -> int:
@@ -46,7 +46,7 @@ class Voices:
     @property
     def end(self) -> int:
         """The frame after the last sound."""
-        return int(self._reach[-1]) if self._reach else 0
+        return int(self._reach[-1]) if len(self._reach) else 0
 
     def add(self, out: Samples, start: int, gain: float = 1.0) -> None:
         """Mix frames start .. start + len(out) into ``out`` (frames, 2)."""

@@ -1,0 +1,193 @@
+"""Hearing the chart: a chord by itself, its readings in turn under the record, the chart or its bass along.
+
+Everything is plucked strings at the record's own tuning (:mod:`..chart.sound`); what takes longer than a moment
+to make is made beside the window.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from ..audio.strings import hertz, pluck
+from ..audio.voices import Voice, Voices
+from ..chart import sound
+from ..song.model import Song
+from ..theory.chord import Chord
+from .jobs import Job
+
+if TYPE_CHECKING:
+    from .window import Window
+
+ALONE = 2.2  # seconds that a chord by itself rings
+KINDS = ("off", "chart", "bass")
+TURN_EVERY = 60  # ms between looks at whose turn it is
+
+
+class Hearing(QObject):
+    """Keeps what the player sounds besides the record in step with the song."""
+
+    turn_changed = Signal(str)
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.window = window
+        self.kind = "off"
+        self.readings: list[Chord] = []
+        self._loop_before: tuple[int, int] | None = None
+        self._made_for: tuple[Song, str, float] | None = None
+        self._job: Job | None = None
+        self._shown = -1
+        self._timer = QTimer(self)
+        self._timer.setInterval(TURN_EVERY)
+        self._timer.timeout.connect(self._say_turn)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(120)
+        self._later.timeout.connect(self._make)
+
+    def cents(self) -> float:
+        """How far the record, as it is played, is from A = 440 Hz."""
+        song = self.window.document.song
+        return song.ground.cents - song.ground.tape_cents if song is not None else 0.0
+
+    # ------------------------------------------------------------ by itself
+
+    def hear(self, chord: Chord | None = None) -> None:
+        """A chord by itself, the one at the caret by default, struck once."""
+        w = self.window
+        song = w.document.song
+        if song is None:
+            return
+        chord = song.chords[w.document.chord_index].chord if chord is None else chord
+        if chord.is_none:
+            w.say("Nobody plays a chord here")
+            return
+        stroke = sound.Stroke(0.0, ALONE, chord)
+        self._alone(sound.voices([stroke], self._rate(), self.cents()))
+        w.say(f"{song.name_of(chord, w.document.selection.caret)} by itself")
+
+    def hear_notes(self, notes: list[int]) -> None:
+        """MIDI notes as a hand strums them."""
+        rate = self._rate()
+        out = [
+            Voice(round(i * sound.STRUM * rate), round(ALONE * rate), pluck(rate, hertz(n, self.cents()), 0.45), 0.6)
+            for i, n in enumerate(sorted(notes))
+        ]
+        self._alone(out)
+
+    def _rate(self) -> int:
+        player = self.window.player
+        return player.rate if player is not None else 44100
+
+    def _alone(self, voices: list[Voice]) -> None:
+        w = self.window
+        if w.player is None:
+            w.notice.say("There is no sound to play with yet: the recording is not open.", error=False)
+            return
+        w.player.sound(Voices(voices, w.player.rate))
+        w._ensure_device()
+
+    # ------------------------------------------------------------ readings in turn
+
+    def toggle_readings(self) -> None:
+        """Play the chord at the caret round and round, each reading under the record in turn; or stop that."""
+        if self.readings:
+            self.stop_readings()
+            return
+        w = self.window
+        song, player = w.document.song, w.player
+        if song is None or player is None:
+            return
+        index = w.document.chord_index
+        span = song.chords[index]
+        start, end = song.chord_range(index)
+        self.readings = [c for c in (span.chord, *(r for r, _ in span.rivals)) if not c.is_none]
+        if not self.readings:
+            w.say("Nobody plays a chord here")
+            return
+        turns = tuple(
+            Voices(
+                sound.voices(
+                    sound.strokes(song, start, end, chord), player.rate, self.cents(), player.stretch
+                ),
+                player.rate,
+            )
+            for chord in self.readings
+        )  # fmt: skip
+        w.set_loop(None)
+        player.set_loop((song.grid.clock(start), song.grid.clock(end)))
+        player.take_turns(turns)
+        self._shown = -1
+        w.hear_from(song.grid.clock(start))
+        w.document.select(span.start, chord=True)
+        self._timer.start()
+        self._say_turn()
+
+    def stop_readings(self) -> None:
+        """Back to the record alone."""
+        w = self.window
+        self.readings = []
+        self._timer.stop()
+        if w.player is not None:
+            w.player.take_turns(())
+        w.stop_playing()
+        w.show_loop()
+        w.actions_.refresh()
+
+    def _say_turn(self) -> None:
+        w = self.window
+        player, song = w.player, w.document.song
+        if player is None or song is None or not player.playing:
+            if self.readings:
+                self.stop_readings()
+            return
+        turn = player.turn % len(self.readings)
+        if turn != self._shown:
+            self._shown = turn
+            name = song.name_of(self.readings[turn], w.document.selection.caret)
+            w.say(f"Under the record: {name} ({turn + 1} of {len(self.readings)})")
+            self.turn_changed.emit(name)
+
+    # ------------------------------------------------------------ the chart along
+
+    def set_kind(self, kind: str) -> None:
+        """Let the chart sound along: "off", "chart" or "bass"."""
+        self.kind = kind
+        self.follow()
+        self.window.actions_.refresh()
+
+    def follow(self) -> None:
+        """Make the sound match the song, soon: a few edits in a row are worked up once."""
+        player = self.window.player
+        if player is None:
+            return
+        if self.kind == "off" or self.window.document.song is None:
+            player.chart = None
+            self._made_for = None
+            return
+        self._later.start()
+
+    def _make(self) -> None:
+        w = self.window
+        song, player, kind = w.document.song, w.player, self.kind
+        if song is None or player is None or kind == "off":
+            return
+        made_for = (song, kind, player.stretch)
+        if self._made_for is not None and self._made_for[0] is song and self._made_for[1:] == made_for[1:]:
+            return
+        rate, stretch, cents = player.rate, player.stretch, self.cents()
+
+        def work(_: Job) -> Voices:
+            played = sound.strokes(song, song.chords[0].start, song.grid.end)
+            return Voices(sound.voices(played, rate, cents, stretch, kind == "bass"), rate)
+
+        def done(result: object) -> None:
+            if w.player is player and self.kind == kind and isinstance(result, Voices):
+                player.chart = result
+                self._made_for = made_for
+
+        self._job = Job(work, self)
+        self._job.done.connect(done)
+        self._job.start()
