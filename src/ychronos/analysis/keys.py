@@ -24,6 +24,7 @@ from .keyhabits import HOMING, ROAMING, kind, triad
 
 KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
 CHANGE_COST = {"homing": 9.0, "roaming": 12.0}
+STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
 # The last chord's word for home, in bars of its own; the first chord's is half of that.
 END_WEIGHT = {"homing": 5.0, "roaming": 3.0}
 PRIOR = {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3}  # per bar, for the rarer modes
@@ -127,7 +128,7 @@ def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -
     single bars."""
     homing, roaming = (_scores(bars, habit, True) for habit in ("homing", "roaming"))
     likely = [
-        _path_score(s, _best_path(s, CHANGE_COST[h]), CHANGE_COST[h])
+        _path_score(s, _best_path(s, np.full(len(bars), CHANGE_COST[h])), CHANGE_COST[h])
         for s, h in ((homing, "homing"), (roaming, "roaming"))
     ]
     habit = "roaming" if likely[1] - likely[0] > ROAMS * len(bars) else "homing"
@@ -136,8 +137,12 @@ def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -
     for i, k in fixed.items():
         score[i] -= 1e3
         score[i, k] += 1e3
-    path = _best_path(score, CHANGE_COST[habit])
-    chance = _posterior(score, CHANGE_COST[habit])
+    cost = np.full(len(bars), CHANGE_COST[habit])
+    for i in range(1, len(bars)):  # who states the key of a stretch says that it may change at its ends
+        if (i in fixed) != (i - 1 in fixed):
+            cost[i] = STATED_COST
+    path = _best_path(score, cost)
+    chance = _posterior(score, cost)
     out: list[DecidedKey] = []
     first = 0
     for i in range(1, len(path) + 1):
@@ -180,15 +185,15 @@ def _path_score(score: Floats, path: NDArray[np.int_], cost: float) -> float:
     return float(score[np.arange(len(path)), path].sum() - cost * np.count_nonzero(np.diff(path)))
 
 
-def _best_path(score: Floats, cost: float) -> NDArray[np.int_]:
+def _best_path(score: Floats, cost: Floats) -> NDArray[np.int_]:
     count, width = score.shape
     back = np.zeros((count, width), int)
     value = score[0].copy()
     for t in range(1, count):
         best = int(value.argmax())
-        better = value < value[best] - cost
+        better = value < value[best] - cost[t]
         back[t] = np.where(better, best, np.arange(width))
-        value = np.where(better, value[best] - cost, value) + score[t]
+        value = np.where(better, value[best] - cost[t], value) + score[t]
     path = np.zeros(count, int)
     path[-1] = int(value.argmax())
     for t in range(count - 1, 0, -1):
@@ -208,17 +213,17 @@ def _around(score: Floats) -> Floats:
     return np.asarray(spoken / spoken.sum(1, keepdims=True))
 
 
-def _posterior(score: Floats, cost: float) -> Floats:
+def _posterior(score: Floats, cost: Floats) -> Floats:
     likelihood = np.exp(np.clip(score - score.max(1, keepdims=True), -60, 0))
     jump = np.exp(-cost)
     forward, backward = np.empty_like(score), np.ones_like(score)
     forward[0] = likelihood[0] / likelihood[0].sum()
     for t in range(1, len(score)):
-        row = likelihood[t] * (forward[t - 1] + jump) + 1e-300
+        row = likelihood[t] * (forward[t - 1] + jump[t]) + 1e-300
         forward[t] = row / row.sum()
     for t in range(len(score) - 2, -1, -1):
         ahead = likelihood[t + 1] * backward[t + 1]
-        row = ahead + jump * ahead.sum() + 1e-300
+        row = ahead + jump[t + 1] * ahead.sum() + 1e-300
         backward[t] = row / row.sum()
     both = forward * backward
     return np.asarray(both / both.sum(1, keepdims=True))

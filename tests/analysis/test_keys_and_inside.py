@@ -1,0 +1,134 @@
+"""Keys with their arguments, and the look inside a chord."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from tests.conftest import make_song
+from ychronos.analysis import inside, keys, pipeline
+from ychronos.analysis.evidence import Evidence
+from ychronos.song import chordedits, edits
+from ychronos.song.model import Song
+from ychronos.theory.chord import NO_CHORD, parse_chord
+from ychronos.theory.key import Key, parse_key
+
+
+def bars(text: str) -> list[list[tuple]]:
+    return [[(parse_chord(c), 1.0)] for c in text.split()]
+
+
+@pytest.mark.parametrize(
+    ("text", "key"),
+    [
+        ("C Am F G C Am F G C F G C", "C major"),
+        ("Am G F E7 Am G F E7 Am Dm E7 Am", "A minor"),
+        ("Dm G Dm G Dm C G Dm Dm G C Dm", "D dorian"),
+        ("G F C G G F C G G F C G", "G mixolydian"),
+        ("Em F Em F Em Dm F Em Em F Dm Em", "E phrygian"),
+    ],
+)
+def test_songs_that_keep_coming_home(text: str, key: str) -> None:
+    found = keys.gather(bars(text))
+    assert found.habit == "homing" and [k.key.name() for k in found.decided] == [key]
+
+
+def test_a_song_that_wanders_among_its_chords() -> None:
+    # every chord of B flat major as often as any other, the diminished one among them
+    found = keys.gather(bars("Dm F Bb Dm Eb A° Gm Cm F A° Dm Gm F Cm Eb A° F Dm Gm Bb F A° Dm Eb Gm Cm F Bb"))
+    assert found.habit == "roaming" and found.decided[0].key == parse_key("Bb major")
+
+
+def test_a_change_of_key_is_heard() -> None:
+    first, second = "C Am F G C F G C " * 3, "D Bm G A D G A D " * 3
+    decided = keys.decide(bars(first + second))
+    assert [k.key.name() for k in decided] == ["C major", "D major"]
+    assert 22 <= decided[1].first <= 26
+
+
+def test_a_stated_key_holds_and_the_rest_is_decided() -> None:
+    row = bars("Am F C G " * 6)
+    stated = {i: parse_key("A minor") for i in range(8)}
+    decided = keys.decide(row, stated)
+    assert decided[0].key == parse_key("A minor") and decided[0].first == 0
+    assert keys.decide(row, {i: Key(9, "minor", True) for i in range(24)})[0].key == parse_key("A minor")
+
+
+def test_evidence_over_time_follows_the_chords() -> None:
+    found = keys.gather(bars("C F G C C F G C C F G C A D E A A D E A A D E A"))
+    c, a = (keys.KEYS.index(parse_key(k)) for k in ("C major", "A major"))
+    assert found.chance.sum(1) == pytest.approx(np.ones(24))
+    assert found.chance[3, c] > 0.5 > found.chance[3, a] and found.chance[20, a] > 0.5
+    assert set(found.leading(2)) == {c, a}
+
+
+def test_arguments_are_counted() -> None:
+    row = bars("C Am F G C C# F G C")
+    found = keys.arguments(row, parse_key("C major"))
+    assert found.first and found.last and found.cadences == 2
+    assert found.home == pytest.approx(3 / 9) and found.inside == pytest.approx(8 / 9)
+    other = keys.arguments(row, parse_key("A minor"))
+    assert other.home == pytest.approx(1 / 9) and other.cadences == 0 and not other.first
+    assert keys.arguments([[(NO_CHORD, 1.0)]], parse_key("C major")).home == 0
+
+
+def test_keys_of_a_song_keep_what_is_stated(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    stated, _ = edits.state_key(song, parse_key("E minor"), 8, 15)
+    again = pipeline.redecide(stated, evidence)
+    assert again.key_at(Fraction(9 * 4)) == parse_key("E minor")
+    assert again.key_at(Fraction(0)) == parse_key("G major")
+
+
+# ---------------------------------------------------------------- inside
+
+
+def test_inside_a_plain_chord_its_notes_sound(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    index = next(i for i, s in enumerate(song.chords) if s.chord == parse_chord("D/F#") and i > 1)
+    seen = inside.look_at(song, evidence, *song.chord_range(index), song.chords[index].chord)
+    mine = song.chords[index].chord.pitch_classes
+    assert all(seen.sounding[n] > 0.7 for n in mine) and not seen.missing
+    assert all(seen.sounding[n] < 0.5 for n in set(range(12)) - mine - set(seen.leftover))
+    assert int(seen.bass[:12].argmax()) == 6 and seen.picture.max() == pytest.approx(1)
+    assert "bass F♯ throughout" in inside.reasons(song, evidence, index)
+
+
+def test_a_wrong_name_is_shown_to_be_wrong(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    index = next(i for i, s in enumerate(song.chords) if s.chord == parse_chord("Em7") and s.confidence > 0.9)
+    start, end = song.chord_range(index)
+    plain = inside.look_at(song, evidence, start, end, parse_chord("Em"))
+    assert plain.leftover == (2,), "the seventh is left over"
+    assert plain.with_leftover(2) == parse_chord("Em7")
+    major = inside.look_at(song, evidence, start, end, parse_chord("E"))
+    assert 8 in major.missing and 7 in major.leftover
+    assert inside.difference(plain, parse_chord("Em7"), lambda n: f"<{n}>").startswith("with <2>")
+    wrong, _ = chordedits.state_chord(song, start, end, parse_chord("E"))
+    said = inside.reasons(wrong, evidence, wrong.chord_index(start))
+    assert "third hardly heard" in said and any("sounds too" in w for w in said)
+
+
+def test_reasons_name_what_other_passes_have() -> None:
+    song = make_song("C F G C C F Am C", bars=8)
+    from dataclasses import replace
+
+    sections = tuple(replace(s, name="Verse", material="A") for s in song.sections)
+    song = replace(song, sections=sections)
+    assert "Verse 2 has Am" in inside.reasons(song, None, 2)
+    assert "the same in 1 other pass" in inside.reasons(song, None, 1)
+
+
+def test_reasons_name_what_does_not_belong() -> None:
+    song = make_song("C A7 Dm G C A7 Dm G", key="C major")
+    assert "secondary dominant: leads to Dm" in inside.reasons(song, None, 1)
+    assert inside.reasons(make_song("N C"), None, 0) == []
+
+
+def test_difference_of_chords_of_the_same_notes(ferry: tuple[Song, Evidence]) -> None:
+    _, evidence = ferry
+    seen = inside.look(evidence, 10.0, 12.0, parse_chord("Am7"))
+    assert inside.difference(seen, parse_chord("C6/A"), str) == "the same notes"
+    assert "in the bass" in inside.difference(seen, parse_chord("C6"), str)
