@@ -1,15 +1,15 @@
 """Chords and their bass on the grid.
 
-Method: the net's log probabilities are averaged over each part of a beat; a hidden Markov model over chords
-with a sounding bass decides the sequence. A change costs, more off the beat and less on a bar line. Stated
-chords are hard constraints. Forward and backward sums give each chord's probability and its rivals'
+Method: the net's log probabilities are averaged over each part of a beat, and among bars that are alike
+(:mod:`passes`); notes outside the key cost a little; a hidden Markov model over chords with a sounding bass
+decides the sequence. A change costs, more off the beat and less on a bar line. Stated chords are hard constraints. Forward and backward sums give each chord's probability and its rivals'
 (tempered, because neighbouring frames are not independent witnesses).
 Conventions: segments are parts of beats, ``edges`` their limits in seconds; chords as in :mod:`chordnet`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -17,6 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..theory.chord import NO_CHORD, QUALITIES, Chord
+from ..theory.function import scale_of
+from ..theory.key import Key
+from . import passes
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
 from .spectra import Array, segment_means
 
@@ -25,8 +28,10 @@ NOTES_WEIGHT = 0.5
 INVERSION_COST = 0.15
 CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
 TEMPERATURE = 1.5
+STRANGER_COST = 0.3  # of each note of a chord that is not at home in its key
 RIVALS = 4
 Floats = NDArray[np.float64]
+_ROOTS = np.array([12 if c.root is None else c.root for c in CHORDS])
 
 
 @dataclass(frozen=True)
@@ -79,21 +84,37 @@ def _note_matrix() -> Floats:
     return out
 
 
-def observations(evidence: HarmonyEvidence, edges: Floats) -> Array:
-    """Log scores (segments, states) of every chord with every bass."""
-    states = _states()
+def plain_scores(evidence: HarmonyEvidence, edges: Floats) -> Floats:
+    """Log scores (segments, len(CHORDS)) of the chords, whatever their bass."""
     chord = segment_means(evidence.chord, edges)
-    bass = segment_means(evidence.bass, edges)
     odds = segment_means(np.clip(evidence.notes, -6, 6).astype(np.float32), edges)
     sounding, missing = -np.logaddexp(0, -odds), -np.logaddexp(0, odds)
     has = _note_matrix()
     notes = (sounding @ has.T + missing @ (1 - has).T) / 3.0
     notes[:, -1] = missing.sum(1) / 3.0
-    score = chord + NOTES_WEIGHT * notes
-    out = score.astype(np.float32)[:, states.plain]
+    return np.asarray(chord + NOTES_WEIGHT * notes)
+
+
+def with_bass(plain: Floats, bass: Floats) -> Array:
+    """Log scores (segments, states) of every chord with every bass, from those of chords and of basses."""
+    states = _states()
+    out = plain.astype(np.float32)[:, states.plain]
     out += np.float32(BASS_WEIGHT) * bass.astype(np.float32)[:, states.bass]
     out -= np.float32(INVERSION_COST) * states.inverted
     return out
+
+
+@lru_cache(maxsize=64)
+def _strangers(key: Key) -> Floats:
+    """(len(CHORDS),): how many notes of each chord are not at home in a key."""
+    home = scale_of(key)
+    return np.array([float(len({(c.root + i) % 12 for i in c.intervals} - home)) if c.root is not None else 0.0
+                     for c in CHORDS])  # fmt: skip
+
+
+def _plain_chances(chance: Array) -> Array:
+    """Chances of chords from those of states: summed over basses."""
+    return np.asarray(np.add.reduceat(chance, np.flatnonzero(np.diff(_states().plain, prepend=-1)), axis=1))
 
 
 def decide(
@@ -102,27 +123,36 @@ def decide(
     on_beat: NDArray[np.bool_],
     on_one: NDArray[np.bool_],
     stated: Mapping[int, Chord] | None = None,
+    groups: Sequence[Sequence[int]] = (),
+    keys: Sequence[Key] = (),
 ) -> list[Decided]:
-    """Chords over the segments between ``edges``; ``stated`` fixes the chord of single segments."""
-    score = observations(evidence, edges)
-    states = _states()
+    """Chords over the segments between ``edges``.
+
+    ``stated`` fixes the chord of single segments; ``groups`` are the segments of each bar, so that bars that are
+    alike are heard together; ``keys`` is the key at each segment where it is known.
+    """
+    plain, bass = plain_scores(evidence, edges), segment_means(evidence.bass, edges)
     cost = CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one
-    forced: dict[int, int] = {}
+    if keys:
+        plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
+    if len(groups) > 2:
+        own = _plain_chances(_posterior(with_bass(plain, bass), cost)).astype(np.float64)
+        plain = passes.pool(plain, own, _ROOTS, groups)
+    score = with_bass(plain, bass)
+    states = _states()
     for segment, chord in (stated or {}).items():
         state = _nearest_state(chord)
-        forced[segment] = state
         score[segment] -= 1e5
         score[segment, state] += 1e5
     path = _best_path(score, cost)
     chance = _posterior(score, cost)
-    first_state = np.flatnonzero(np.diff(states.plain, prepend=-1))
-    plain = np.add.reduceat(chance, first_state, axis=1)
+    shares = _plain_chances(chance)
     out: list[Decided] = []
     first = 0
     for i in range(1, len(path) + 1):
         if i < len(path) and path[i] == path[first]:
             continue
-        share = plain[first:i].mean(0)
+        share = shares[first:i].mean(0)
         mine = states.plain[path[first]]
         order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine][:RIVALS]
         rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order if share[k] > 0.01)

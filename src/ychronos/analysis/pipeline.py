@@ -6,6 +6,7 @@ from evidence around what the user has stated. Both are pure but for the cache.
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -82,6 +83,8 @@ def analyse(
     on_result(song)
     stage("Finding the key", 0.8)
     song = replace(song, keys=decide_keys(song))
+    song = replace(song, chords=decide_chords(evidence, song.grid, keys_known=song.keys))
+    song = replace(song, keys=decide_keys(song))
     on_result(song)
     stage("Finding sections", 0.85)
     song = replace(song, sections=decide_sections(evidence, song.grid))
@@ -107,7 +110,7 @@ def redecide(song: Song, evidence: Evidence, what: What = "chords", before: Song
         new = regrid.bars_again(grid, times, end, pulse_evidence, changes)
         new = grouping.decide(new, pulse_evidence, changes)
         song = by_clock(song, new) if what == "beats" else on_new_bars(song, new)
-    song = replace(song, chords=decide_chords(evidence, song.grid, song.chords))
+    song = replace(song, chords=decide_chords(evidence, song.grid, song.chords, song.keys))
     if what != "chords":
         song = _with_lead_in(song)
     song = replace(song, keys=decide_keys(song))
@@ -164,8 +167,15 @@ def _parts(grid: Grid) -> tuple[list[Position], list[bool], list[bool]]:
     return positions, on_beat, on_one
 
 
-def decide_chords(evidence: Evidence, grid: Grid, known: tuple[ChordSpan, ...] = ()) -> tuple[ChordSpan, ...]:
-    """Chords on a grid; stated spans among ``known`` are kept exactly, marks stay where they were."""
+def decide_chords(
+    evidence: Evidence,
+    grid: Grid,
+    known: tuple[ChordSpan, ...] = (),
+    keys_known: tuple[KeySpan, ...] = (),
+) -> tuple[ChordSpan, ...]:
+    """Chords on a grid; stated spans among ``known`` are kept exactly, marks stay where they were.
+
+    Keys that are known make notes from outside them a little less likely."""
     positions, on_beat, on_one = _parts(grid)
     edges = np.array([grid.clock(p) for p in [*positions, grid.end]])
     ends = [*[s.start for s in known[1:]], grid.end]
@@ -175,7 +185,12 @@ def decide_chords(evidence: Evidence, grid: Grid, known: tuple[ChordSpan, ...] =
         for i, position in enumerate(positions):
             if start <= position < end:
                 constraints[i] = span.chord
-    decided = harmony.decide(evidence.harmony, edges, np.array(on_beat), np.array(on_one), constraints)
+    groups: list[list[int]] = [[] for _ in grid.bars]
+    for i, position in enumerate(positions):
+        groups[grid.bar_at(position)].append(i)
+    starts = [k.start for k in keys_known]
+    at = [keys_known[max(0, bisect_right(starts, p) - 1)].key for p in positions] if keys_known else []
+    decided = harmony.decide(evidence.harmony, edges, np.array(on_beat), np.array(on_one), constraints, groups, at)
     spans: dict[Position, ChordSpan] = {}
     for d in decided:
         spans[positions[d.first]] = ChordSpan(positions[d.first], d.chord, d.confidence, d.rivals)
