@@ -140,8 +140,9 @@ def move_change(w: Window, halves: int) -> None:
     index = d.chord_index
     bar = d.song.grid.bars[d.song.grid.bar_at(d.song.chords[index].start)]
     step = Fraction(halves, bar.meter.division)
+    start = d.song.chords[index].start + step
     if d.edit(lambda s: chordedits.move_change(s, index, step), decide="chords"):
-        d.select(d.song.chords[index].start + step, chord=True)
+        d.select(start, chord=True)
 
 
 def copy_to_passes(w: Window) -> None:

@@ -6,7 +6,7 @@ With the keys, up and down choose a string, digits (and left, right) set its fre
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QVBoxLayout, QWidget
 
@@ -81,6 +81,12 @@ class Fretboard(QWidget):
             self.string = string
             self.shape[string] = None if self.shape[string] == fret else fret
             self._changed()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride:  # digits and letters mean frets here
+            event.accept()
+            return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, now = event.key(), self.shape[self.string]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from fractions import Fraction
 
 from PySide6.QtCore import QTimer
@@ -35,6 +36,7 @@ class Listening:
     clicking: bool
     cap_lifted: bool
     _device_on: bool
+    _said_until: float
     _cursor_timer: QTimer
 
     @property
@@ -130,6 +132,8 @@ class Listening:
         self.desk.time.setText(clock_text(song.shown_clock(at) if song else at, tenths=True))
 
     def _show_place(self) -> None:
+        if time.monotonic() < self._said_until:  # a word about what happened is to be read first
+            return
         song = self.document.song
         if song is None:
             self.desk.place.setText("")

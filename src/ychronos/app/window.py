@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -53,6 +54,7 @@ from .welcome import Welcome, demo_songs
 
 AUTOSAVE_AFTER = 1500  # ms of quiet after an edit
 CURSOR_EVERY = 16  # ms
+SAID_FOR = 3.0  # seconds that a word about what happened stays
 
 
 class Window(Listening, QMainWindow):
@@ -69,6 +71,7 @@ class Window(Listening, QMainWindow):
         self.job: Job | None = None
         self.cap_lifted = False
         self._device_on = False
+        self._said_until = 0.0
         self.clicking = False
         self.taps = Taps(self)
         self.tape = TapeControl(self)
@@ -228,7 +231,8 @@ class Window(Listening, QMainWindow):
         """A short word about what just happened, in the status line of the desk."""
         self.desk.place.setText(text)
         self.desk.place.setAccessibleDescription(text)
-        QTimer.singleShot(4000, self._show_place)
+        self._said_until = time.monotonic() + SAID_FOR
+        QTimer.singleShot(int(1000 * SAID_FOR) + 20, self._show_place)
 
     def _refresh(self) -> None:
         self.head.refresh()
