@@ -15,7 +15,7 @@ from tests.app.conftest import settle
 from ychronos.app.devices import ManualOutput
 from ychronos.app.sheetpaint import WAVE_CENTRE
 from ychronos.app.window import Window
-from ychronos.audio.click import BEAT_PITCH, Clicks, tick
+from ychronos.audio.click import PITCHES, Clicks, tick
 from ychronos.song.model import Song
 
 Left, NoMods = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -161,8 +161,10 @@ def test_the_click_is_heard_on_the_sample(ferry_window: Window, qtbot: QtBot) ->
     assert w.player is not None
     assert w.player.clicks is not None
     grid, rate = song_of(w).grid, w.player.rate
-    assert list(w.player.clicks.frames) == [round(t * rate) for t in grid.times[:-1]]
-    assert [i for i, one in enumerate(w.player.clicks.ones) if one] == list(grid.starts[:-1])
+    ticks = w.player.clicks.voices
+    assert [v.start for v in ticks] == [round(t * rate) for t in grid.times[:-1]]
+    one = tick(rate, PITCHES["one"])
+    assert [i for i, v in enumerate(ticks) if v.sound is one] == list(grid.starts[:-1])
     w.player.set_gain(1.0)
     w.player._gain = 1.0
     start = round(grid.times[4] * rate) - 100
@@ -181,12 +183,12 @@ def test_the_click_is_heard_on_the_sample(ferry_window: Window, qtbot: QtBot) ->
 
 @pytest.mark.parametrize("block", [1, 64, 333])
 def test_clicks_do_not_depend_on_the_blocks(block: int) -> None:
-    clicks = Clicks.at([0.01, 0.1, 0.12], [True, False, False], 8000)
+    clicks = Clicks.at([0.01, 0.1, 0.12], ["one", "beat", "beat"], 8000)
     whole, parts = np.zeros((2000, 2), np.float32), np.zeros((2000, 2), np.float32)
     clicks.add(whole, 0)
     for start in range(0, 2000, block):
         clicks.add(parts[start : start + block], start)
     assert parts == pytest.approx(whole, abs=1e-6)
-    sound = tick(8000, BEAT_PITCH)
+    sound = tick(8000, PITCHES["beat"])
     assert whole[800:900, 0] == pytest.approx(sound[:100])
     assert not whole[:80].any()

@@ -188,7 +188,10 @@ class Listening:
         grid = song.grid
         ones = set(grid.ones)
         player.clicks = Clicks.at(
-            grid.times[:-1], [i in ones for i in range(grid.beat_count)], player.rate, player.stretch
+            grid.times[:-1],
+            ["one" if i in ones else "beat" for i in range(grid.beat_count)],
+            player.rate,
+            player.stretch,
         )
 
     def _loop_pressed(self) -> None:

@@ -1,23 +1,25 @@
-"""The sound of a count: a short tick for every beat, a higher one for ones, placed to the sample.
+"""The sound of a count: a short tick for every beat, a higher one for ones, a lower for what lies between.
 
-Conventions: frames at the recording's rate, float32 mono.
+Conventions: frames at the recording's rate, float32 mono; ticks are placed to the sample.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
 from .decode import Samples
+from .voices import Voice, Voices
 
 LENGTH = 0.045  # seconds
-BEAT_PITCH, ONE_PITCH = 1100.0, 1760.0  # Hz
+PITCHES = {"one": 1760.0, "beat": 1100.0, "between": 800.0}  # Hz
+LEVELS = {"one": 1.0, "beat": 1.0, "between": 0.45}
 LEVEL = 0.5
 
 
+@lru_cache(maxsize=16)
 def tick(rate: int, pitch: float) -> Samples:
     """A tick that is loudest at its first milliseconds; its onset is its first sample."""
     t = np.arange(round(LENGTH * rate)) / rate
@@ -25,29 +27,15 @@ def tick(rate: int, pitch: float) -> Samples:
     return np.asarray(LEVEL * attack * np.sin(2 * np.pi * pitch * t) * np.exp(-t * 110), np.float32)
 
 
-@dataclass(frozen=True)
-class Clicks:
-    """Frames at which ticks begin, rising, and which of them are ones."""
-
-    frames: NDArray[np.int64]
-    ones: NDArray[np.bool_]
-    beat: Samples
-    one: Samples
+class Clicks(Voices):
+    """Ticks, each one of PITCHES."""
 
     @classmethod
-    def at(cls, times: Sequence[float], ones: Sequence[bool], rate: int, stretch: float = 1.0) -> Clicks:
+    def at(cls, times: Sequence[float], kinds: Sequence[str], rate: int, stretch: float = 1.0) -> Clicks:
         """Ticks at times (s) of a record that is played ``stretch`` times as long."""
-        frames = np.round(np.asarray(times, float) * rate * stretch).astype(np.int64)
-        return cls(frames, np.asarray(ones, bool), tick(rate, BEAT_PITCH), tick(rate, ONE_PITCH))
-
-    def add(self, out: Samples, start: int) -> None:
-        """Mix the ticks of frames start .. start + len(out) into ``out`` (frames, channels)."""
-        length = len(self.beat)
-        first = int(np.searchsorted(self.frames, start - length, "right"))
-        last = int(np.searchsorted(self.frames, start + len(out), "left"))
-        for i in range(first, last):
-            sound = self.one if self.ones[i] else self.beat
-            offset = int(self.frames[i]) - start
-            a, b = max(0, offset), min(len(out), offset + length)
-            if b > a:
-                out[a:b] += sound[a - offset : b - offset, None]
+        out = []
+        for time, kind in zip(times, kinds, strict=True):
+            frame = round(time * rate * stretch)
+            sound = tick(rate, PITCHES[kind])
+            out.append(Voice(frame, frame + 2 * len(sound), sound, LEVELS[kind]))
+        return cls(out, rate)

@@ -34,36 +34,36 @@ class Voices:
         self.release = max(1, int(RELEASE * rate))
         self.voices = sorted(voices, key=lambda v: v.start)
         self._starts = np.array([v.start for v in self.voices], np.int64)
-        ends = np.array([min(v.start + len(v.sound), v.stop + self.release) for v in self.voices], np.int64)
-        # the latest end among a voice and all before it: where looking back may stop
-        self._reach = np.maximum.accumulate(ends) if len(ends) else ends
-        self._ends = [int(e) for e in ends]
+        # the latest frame at which anything among a voice and all before it may sound, at any speed up to double:
+        # where looking back may stop
+        reach = np.array([min(v.start + 2 * len(v.sound), v.stop + 2 * self.release) for v in self.voices], np.int64)
+        self._reach = np.maximum.accumulate(reach) if len(reach) else reach
+        ends = [min(v.start + len(v.sound), v.stop + self.release) for v in self.voices]
+        self.end = max(ends, default=0)  # the frame after the last sound, at the record's own speed
         self._ramp = np.linspace(1, 0, self.release, dtype=np.float32)
 
     def __len__(self) -> int:
         return len(self.voices)
 
-    @property
-    def end(self) -> int:
-        """The frame after the last sound."""
-        return int(self._reach[-1]) if len(self._reach) else 0
-
-    def add(self, out: Samples, start: int, gain: float = 1.0) -> None:
-        """Mix frames start .. start + len(out) into ``out`` (frames, 2)."""
-        stop = start + len(out)
-        i = int(np.searchsorted(self._starts, stop, "left")) - 1
+    def add(self, out: Samples, start: float, gain: float = 1.0, speed: float = 1.0) -> None:
+        """Mix what sounds from frame ``start`` on into ``out`` (frames, 2); voices begin where they are placed
+        when frames pass ``speed`` times as fast, their sounds stay as they are."""
+        i = int(np.searchsorted(self._starts, start + len(out) * speed, "left")) - 1
         while i >= 0 and self._reach[i] > start:
-            if self._ends[i] > start:
-                self._mix(i, out, start, stop, gain)
+            self._mix(self.voices[i], out, start, gain, speed)
             i -= 1
 
-    def _mix(self, i: int, out: Samples, start: int, stop: int, gain: float) -> None:
-        v = self.voices[i]
-        a, b = max(start, v.start), min(stop, self._ends[i])
-        part = v.sound[a - v.start : b - v.start] * np.float32(gain * v.gain)
-        if b > v.stop:
-            fade = part if a >= v.stop else part[v.stop - a :]
-            at = max(0, a - v.stop)
+    def _mix(self, v: Voice, out: Samples, start: float, gain: float, speed: float) -> None:
+        # in frames of the output; rounded so that it comes out the same however blocks are cut
+        first = int(np.ceil((v.start - start) / speed - 1e-6))
+        stop = int(np.ceil((v.stop - start) / speed - 1e-6))
+        a, b = max(0, first), min(len(out), first + len(v.sound), stop + self.release)
+        if b <= a:
+            return
+        part = v.sound[a - first : b - first] * np.float32(gain * v.gain)
+        if b > stop:
+            fade = part[max(0, stop - a) :]
+            at = max(0, a - stop)
             fade *= self._ramp[at : at + len(fade)]
-        out[a - start : b - start, 0] += part * np.float32(min(1.0, 1 - v.pan))
-        out[a - start : b - start, 1] += part * np.float32(min(1.0, 1 + v.pan))
+        out[a:b, 0] += part * np.float32(min(1.0, 1 - v.pan))
+        out[a:b, 1] += part * np.float32(min(1.0, 1 + v.pan))
