@@ -135,7 +135,7 @@ def test_loop_of_the_selected_bars(ferry_window: Window, qtbot: QtBot) -> None:
     click(w, qtbot, bar_point(w, 4))
     click(w, qtbot, bar_point(w, 5), shift=True)
     qtbot.keyClick(w.sheet, Qt.Key.Key_L)
-    assert w.desk.loop.text() == "Looping bars 5–6"
+    assert w.desk.loop.text() == "Loop: bars 5–6"
     first, last = song.grid.clock(song.grid.starts[4]), song.grid.clock(song.grid.starts[6])
     qtbot.keyClick(w.sheet, Qt.Key.Key_Space)
     for _ in range(12):

@@ -19,6 +19,7 @@ from .spectra import BINS, OCTAVES, PITCH_BINS, Array
 QUALITIES_HEARD = (
     "maj", "min", "7", "maj7", "min7", "sus4", "sus2", "dim", "dim7", "hdim7", "aug", "6", "min6", "5",
     "7sus4", "add9", "9", "maj9", "min9", "minadd9", "minmaj7", "13", "7b9",
+    "69", "11", "min11", "9sus4", "aug7", "7#9", "7#11", "7b5",
 )  # fmt: skip
 CHORDS: tuple[Chord, ...] = (*(Chord(r, q) for q in QUALITIES_HEARD for r in range(12)), NO_CHORD)
 NOTE_FEATURES = 16

@@ -54,6 +54,7 @@ def table() -> list[Entry]:
     from . import chordcommands as chord
     from . import commands as do
     from . import countcommands as count
+    from . import listencommands as listen
 
     f, e, o, c, s, li, v, h = MENUS
     return [
@@ -64,6 +65,7 @@ def table() -> list[Entry]:
         Entry("export_text", f, "Chart as text…", ("Ctrl+Shift+E",), "Write the chart as plain text", do.export_text, has_song),
         Entry("export_jams", f, "All data as JAMS…", (), "Write beats, chords, keys and sections for other programs", do.export_jams, has_song),
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", do.export_audio, lambda w: has_song(w) and has_sound(w)),
+        Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", listen.export_heard, lambda w: has_song(w) and has_sound(w)),
         Entry("find_recording", f, "Find the recording…", (), "Say where the project's recording is now", do.find_recording, has_song, line=True),
         Entry("close", f, "Close the song", ("Ctrl+W",), "Close the song", do.close_song, lambda w: w.document.is_open, line=True),
         Entry("quit", f, "Quit", ("Ctrl+Q",), "Quit Ychronos", do.quit_app, always),
@@ -119,12 +121,36 @@ def table() -> list[Entry]:
         Entry("join_section", s, "Join to the section before", ("Shift+S",), "Take the beginning of this section away", do.join_section, has_song),
         Entry("play", li, "Play or stop", ("Space",), "Play from the caret, or stop", do.play_stop, has_sound, context=True),
         Entry("resume", li, "Go on playing", ("Shift+Space",), "Play on from where it stopped", do.resume, has_sound),
-        Entry("loop", li, "Loop the selected bars", ("L",), "Play the selected bars round and round, or stop looping", do.toggle_loop, lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: w.sheet.loop is not None),
-        Entry("click", li, "Click", ("K",), "Tick the beats and ones under the record", count.toggle_click, has_sound, checked=lambda w: w.clicking),
+        Entry("loop", li, "Loop the selected bars", ("L",), "Play the selected bars round and round, or stop looping", do.toggle_loop, lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: w.practice.span is not None),
+        Entry("click", li, "Click", ("K",), "Tick the beats and ones under the record", lambda w: w.practice.set_click("off" if w.practice.click != "off" else "beats"), has_sound, checked=lambda w: w.practice.click != "off"),
         Entry("hear", li, "Hear the chord", ("H",), "The chord by itself, on plucked strings at the record’s tuning", lambda w: w.hearing.hear(), lambda w: has_song(w) and has_sound(w), context=True, line=True),
         Entry("hear_readings", li, "Hear its readings in turn", ("Shift+H",), "Round and round, each reading under the record in turn", lambda w: w.hearing.toggle_readings(), lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: bool(w.hearing.readings)),
         Entry("chart_sound", li, "Chart under the record", ("V",), "Let the chart sound along, in time and in tune with the record", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "chart" else "chart"), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.hearing.kind == "chart"),
         Entry("bass_sound", li, "Only the chart’s bass", ("Shift+V",), "Let only the chart’s bass sound along", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "bass" else "bass"), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.hearing.kind == "bass"),
+        Entry("slower", li, "Slower", ("F3",), "Five per cent slower, at the same pitch", lambda w: w.practice.change_speed(-0.05), has_sound, line=True),
+        Entry("faster", li, "Faster", ("F4",), "Five per cent faster, at the same pitch", lambda w: w.practice.change_speed(0.05), has_sound),
+        Entry("own_speed", li, "The record’s own speed", ("Shift+F4",), "At 100 %", lambda w: w.practice.set_speed(1.0), has_sound),
+        Entry("half_speed", li, "Half speed", ("Shift+F3",), "At 50 %", lambda w: w.practice.set_speed(0.5), has_sound),
+        Entry("up", li, "A semitone up", ("Ctrl+Shift+Up",), "Higher at the same speed", lambda w: w.practice.transpose(w.practice.semitones + 1), has_sound),
+        Entry("down", li, "A semitone down", ("Ctrl+Shift+Down",), "Lower at the same speed", lambda w: w.practice.transpose(w.practice.semitones - 1), has_sound),
+        Entry("in_tune", li, "As if in tune", ("Shift+P",), "Move the record to concert pitch at its own speed", lambda w: w.practice.toggle_in_tune(), has_sound, checked=lambda w: w.practice.in_tune),
+        Entry("loop_on", li, "Loop the next bar", ("}",), "Move the loop a bar on", lambda w: w.practice.shift_loop(bars=1), lambda w: has_song(w) and has_sound(w), line=True),
+        Entry("loop_back", li, "Loop the bar before", ("{",), "Move the loop a bar back", lambda w: w.practice.shift_loop(bars=-1), lambda w: has_song(w) and has_sound(w)),
+        Entry("loop_longer", li, "Longer loop", (")",), "Move the loop’s end a bar on", lambda w: w.practice.grow_loop(bars=1), lambda w: has_song(w) and has_sound(w)),
+        Entry("loop_shorter", li, "Shorter loop", ("(",), "Move the loop’s end a bar back", lambda w: w.practice.grow_loop(bars=-1), lambda w: has_song(w) and has_sound(w)),
+        Entry("loop_beat_on", li, "Loop a beat later", ("Ctrl+}",), "Move the loop a beat on", lambda w: w.practice.shift_loop(beats=1), lambda w: has_song(w) and has_sound(w)),
+        Entry("loop_beat_back", li, "Loop a beat earlier", ("Ctrl+{",), "Move the loop a beat back", lambda w: w.practice.shift_loop(beats=-1), lambda w: has_song(w) and has_sound(w)),
+        Entry("loop_beat_longer", li, "Loop a beat longer", ("Ctrl+)",), "Move the loop’s end a beat on", lambda w: w.practice.grow_loop(beats=1), lambda w: has_song(w) and has_sound(w)),
+        Entry("loop_beat_shorter", li, "Loop a beat shorter", ("Ctrl+(",), "Move the loop’s end a beat back", lambda w: w.practice.grow_loop(beats=-1), lambda w: has_song(w) and has_sound(w)),
+        Entry("passes", li, "All passes in a row", ("Shift+L",), "The selected bars in every pass of their section, one after the other", lambda w: w.practice.toggle_passes(), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.practice.passes_on),
+        Entry("practise", li, "Practise…", ("Ctrl+P",), "Times round, count-in, drill, click, pitch, reminder", listen.practise, has_sound),
+        Entry("ear", li, "Hear another part", ("W",), "The whole, the low end, the guitar’s middle, centre, sides, left, right, drums softened", lambda w: w.practice.next_ear(), has_sound, line=True),
+        Entry("whole", li, "Hear the whole record", ("Shift+W",), "All of it again", lambda w: w.practice.set_ear("whole"), has_sound),
+        Entry("ab", li, "Record or chart", ("X",), "From the record to the chart at the same place, and back", lambda w: w.practice.toggle_ab(), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.practice.balance >= 1),
+        Entry("mark", li, "Mark this place…", ("Ctrl+D",), "Mark the caret’s place with a note, or change the mark that is there", listen.mark, has_song, context=True, line=True),
+        Entry("next_mark", li, "Next mark", ("Shift+F8",), "Go to the next marked place", listen.next_mark, has_song),
+        Entry("back", li, "Back to where I was", ("Z",), "Back to the place before the last jump", lambda w: w.practice.back(), has_song),
+        Entry("find_device", li, "Look for the sound card", (), "Look again for a sound card to play to", lambda w: w.find_device(), always),
         Entry("true_pitch", li, "Play at true pitch", ("P",), "Correct the tape's speed so that the record is in tune, or play it as it is", do.toggle_true_pitch, lambda w: has_song(w) and has_sound(w), checked=lambda w: has_song(w) and bool(w.document.song.ground.tape_cents)),  # type: ignore[union-attr]
         Entry("louder", li, "Louder", ("+", "="), "Raise the level", lambda w: do.change_level(w, 5), has_sound, line=True),
         Entry("softer", li, "Softer", ("-",), "Lower the level", lambda w: do.change_level(w, -5), has_sound),
@@ -158,9 +184,6 @@ class Actions:
         self.actions: dict[str, QAction] = {}
         for entry in self.entries.values():
             action = QAction(entry.words, window)
-            action.setShortcuts([QKeySequence(k) for k in entry.keys])
-            keys = self.keys_text(entry)
-            action.setToolTip(f"{entry.tip} ({keys})" if keys else entry.tip)
             action.setStatusTip(entry.tip)
             action.setCheckable(entry.checked is not None)
             action.triggered.connect(lambda _=False, entry=entry: self._run(entry))
@@ -170,15 +193,44 @@ class Actions:
             else:
                 window.addAction(action)
             self.actions[entry.id] = action
+            self._give_keys(entry)
+
+    def keys(self, entry: Entry) -> tuple[str, ...]:
+        """The keys of an action: the user's own, or those of the table."""
+        own = self.window.settings.text(f"keys/{entry.id}", "\n")
+        return entry.keys if own == "\n" else tuple(k for k in own.split(" ") if k)
+
+    def _give_keys(self, entry: Entry) -> None:
+        action, keys = self.actions[entry.id], self.keys_text(entry)
+        action.setShortcuts([QKeySequence(k) for k in self.keys(entry)])
+        action.setToolTip(f"{entry.tip} ({keys})" if keys else entry.tip)
+
+    def owner(self, keys: str, but: str = "") -> Entry | None:
+        """The action that has a key already."""
+        wanted = QKeySequence(keys)
+        return next(
+            (e for e in self.entries.values() if e.id != but and any(QKeySequence(k) == wanted for k in self.keys(e))),
+            None,
+        )
+
+    def change_keys(self, entry: Entry, keys: tuple[str, ...] | None) -> None:
+        """Give an action other keys, taken from whichever had them; None gives those of the table back."""
+        for key in keys or ():
+            other = self.owner(key, entry.id)
+            if other is not None:
+                left = tuple(k for k in self.keys(other) if QKeySequence(k) != QKeySequence(key))
+                self.window.settings.set(f"keys/{other.id}", " ".join(left))
+                self._give_keys(other)
+        self.window.settings.set(f"keys/{entry.id}", "\n" if keys is None else " ".join(keys))
+        self._give_keys(entry)
 
     def _run(self, entry: Entry) -> None:
         if entry.enabled(self.window):
             entry.run(self.window)
         self.refresh()
 
-    @staticmethod
-    def keys_text(entry: Entry) -> str:
-        return ", ".join(QKeySequence(k).toString(QKeySequence.SequenceFormat.NativeText) for k in entry.keys)
+    def keys_text(self, entry: Entry) -> str:
+        return ", ".join(QKeySequence(k).toString(QKeySequence.SequenceFormat.NativeText) for k in self.keys(entry))
 
     def refresh(self) -> None:
         """Enable, tick and name what depends on the state of the window."""

@@ -157,9 +157,3 @@ def nudge_beat(w: Window, by: float) -> None:
 
 def tap(w: Window) -> None:
     w.taps.tap()
-
-
-def toggle_click(w: Window) -> None:
-    w.clicking = not w.clicking
-    w.apply_clicks()
-    w.actions_.refresh()

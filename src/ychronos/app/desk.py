@@ -1,13 +1,32 @@
-"""The listening desk: play, where we are, the loop, the level, and where sound goes."""
+"""The listening desk: play, where we are, the loop, speed, what to hear, the chart beside the record, level."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap, QPolygonF
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSlider, QVBoxLayout
+from collections.abc import Callable
+from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QPointF, QSize, Qt, Signal, SignalInstance
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap, QPolygonF, QResizeEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ..audio.ear import MODES
 from .panels import label
 from .theme import Theme
+
+if TYPE_CHECKING:
+    from .practice import Practice
+
+NARROW = 1120  # pixels below which the desk has two rows
 
 
 def _icon(playing: bool, colour: QColor) -> QIcon:
@@ -33,6 +52,11 @@ class Desk(QFrame):
     loop_pressed = Signal()
     level_moved = Signal(float)
     click_pressed = Signal()
+    speed_moved = Signal(float)
+    ear_chosen = Signal(str)
+    balance_moved = Signal(float)
+    ab_pressed = Signal()
+    more_pressed = Signal()
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -48,21 +72,25 @@ class Desk(QFrame):
         self.place.setAccessibleName("Place in the song")
         self.time.setMinimumWidth(96)
         self.place.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.loop = QPushButton("Loop the selected bars")
-        self.loop.setCheckable(True)
-        self.loop.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.loop.clicked.connect(self.loop_pressed)
-        self.click = QPushButton("Click")
-        self.click.setCheckable(True)
-        self.click.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.click.setToolTip("Tick the beats and ones under the record (K)")
-        self.click.clicked.connect(self.click_pressed)
-        self.level = QSlider(Qt.Orientation.Horizontal)
-        self.level.setRange(0, 100)
-        self.level.setFixedWidth(170)
-        self.level.setAccessibleName("Level")
-        self.level.valueChanged.connect(lambda v: self.level_moved.emit(v / 100))
-        self.level_words = label("level", quiet=True)
+        self.loop = self._button("Loop", "Play the selected bars round and round (L)", self.loop_pressed)
+        self.click = self._button("Click", "Tick the beats and ones under the record (K)", self.click_pressed)
+        self.ab = self._button("A/B", "From the record to the chart at the same place, and back (X)", self.ab_pressed)
+        self.more = self._button(
+            "Practise…", "Times round, count-in, drill, pitch (Ctrl+P)", self.more_pressed, checks=False
+        )
+        self.speed = self._slider(25, 200, 100, "Speed", lambda v: self.speed_moved.emit(v / 100))
+        self.speed.setPageStep(5)
+        self.balance = self._slider(-100, 100, 0, "Balance of record and chart", self._balance)
+        self.level = self._slider(0, 100, 70, "Level", lambda v: self.level_moved.emit(v / 100))
+        self.ear = QComboBox()
+        self.ear.setAccessibleName("What to hear")
+        self.ear.setToolTip("What to hear of the record (W)")
+        self.ear.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        for mode, words in MODES.items():
+            self.ear.addItem(words[4:] if words.startswith("the ") else words, mode)
+        self.ear.activated.connect(lambda i: self.ear_chosen.emit(str(self.ear.itemData(i))))
+        self.speed_words, self.balance_words = label("speed", quiet=True), label("record and chart", quiet=True)
+        self.level_words, self.ear_words = label("level", quiet=True), label("hear", quiet=True)
         self.output = QLabel("")
         self.output.setProperty("doubt", True)
         self.output.setAccessibleName("Sound output")
@@ -70,21 +98,98 @@ class Desk(QFrame):
         where.setSpacing(0)
         where.addWidget(self.time)
         where.addWidget(self.place)
-        levels = QVBoxLayout()
-        levels.setSpacing(4)
-        levels.addWidget(self.level_words)
-        levels.addWidget(self.level)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(22, 10, 22, 10)
-        layout.setSpacing(20)
-        layout.addWidget(self.play)
-        layout.addLayout(where, 3)
-        layout.addWidget(self.loop)
-        layout.addWidget(self.click)
-        layout.addStretch(1)
+        self.first, self.second = QHBoxLayout(), QHBoxLayout()
+        for row in (self.first, self.second):
+            row.setSpacing(16)
+        self.first.addWidget(self.play)
+        self.first.addLayout(where, 1)
+        self.first.addWidget(self.loop)
+        self.groups = [
+            self._pair(self.speed_words, self.speed),
+            self._pair(self.ear_words, self.ear),
+            self._pair(self.balance_words, self.balance),
+            self.ab,
+            self.click,
+            self.more,
+        ]
+        self.levels = self._pair(self.level_words, self.level)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(22, 8, 22, 8)
+        layout.setSpacing(8)
+        layout.addLayout(self.first)
+        layout.addLayout(self.second)
         layout.addWidget(self.output)
-        layout.addLayout(levels)
+        self._two_rows: bool | None = None
+        self._arrange(False)
         self.set_theme(theme)
+
+    def _button(self, words: str, tip: str, pressed: SignalInstance, checks: bool = True) -> QPushButton:
+        button = QPushButton(words)
+        button.setCheckable(checks)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.setToolTip(tip)
+        button.clicked.connect(pressed)
+        return button
+
+    def _slider(self, low: int, high: int, value: int, name: str, moved: Callable[[int], object]) -> QSlider:
+        slider = QSlider(Qt.Orientation.Horizontal)
+        slider.setRange(low, high)
+        slider.setValue(value)
+        slider.setMinimumWidth(96)
+        slider.setMaximumWidth(170)
+        slider.setAccessibleName(name)
+        slider.valueChanged.connect(moved)
+        return slider
+
+    @staticmethod
+    def _pair(words: QWidget, control: QWidget) -> QWidget:
+        out = QWidget()
+        column = QVBoxLayout(out)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(words)
+        column.addWidget(control)
+        return out
+
+    def _balance(self, value: int) -> None:
+        if abs(value) < 6 and value:  # the middle is easy to find again
+            self.balance.setValue(0)
+            return
+        self.balance_moved.emit(value / 100)
+
+    def _arrange(self, two_rows: bool) -> None:
+        """All in one row, or what is heard and how in a second one where the window is narrow."""
+        if two_rows == self._two_rows:
+            return
+        self._two_rows = two_rows
+        for part in (*self.groups, self.levels):
+            self.first.removeWidget(part)
+            self.second.removeWidget(part)
+        for part in self.groups:
+            (self.second if two_rows else self.first).addWidget(part)
+        self.first.addWidget(self.levels)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._arrange(self.width() < NARROW)
+
+    def show_practice(self, practice: Practice) -> None:
+        """Show what is wanted of the desk, however it was asked for."""
+        for slider, value in ((self.speed, practice.speed), (self.balance, practice.balance)):
+            slider.blockSignals(True)
+            slider.setValue(round(100 * value))
+            slider.blockSignals(False)
+        words = f"speed {practice.speed:.0%}"
+        if practice.cents:
+            words += f" · {practice.pitch_words().removeprefix('pitch ')}"
+        self.speed_words.setText(words)
+        self.speed.setToolTip(f"{words}, {practice.pitch_words()} (F3 slower, F4 faster)")
+        self.ear.setCurrentIndex(list(MODES).index(practice.ear))
+        self.ab.setChecked(practice.balance >= 1)
+        self.click.setChecked(practice.click != "off")
+        self.click.setText({"ones": "Click: ones", "between": "Click: all"}.get(practice.click, "Click"))
+        shares = {-1.0: "record alone", 0.0: "record and chart", 1.0: "chart alone"}
+        self.balance_words.setText(shares.get(practice.balance, "record and chart"))
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -92,7 +197,8 @@ class Desk(QFrame):
         font.setStyleHint(font.StyleHint.Monospace)
         font.setFeature(font.Tag("tnum"), 1)
         self.time.setFont(font)
-        for small in (self.place, self.level_words, self.output):
+        words = (self.place, self.level_words, self.speed_words, self.ear_words, self.balance_words, self.output)
+        for small in words:
             small.setFont(theme.sans(9))
         self.set_playing(self._playing)
 
@@ -103,11 +209,18 @@ class Desk(QFrame):
         self.play.setAccessibleName(words)
         self.play.setToolTip(f"{words} (Space)")
 
+    def set_output(self, note: str) -> None:
+        """Where sound goes, where that is not the sound card."""
+        self.output.setText(note)
+        self.output.setVisible(bool(note))
+
     def set_loop(self, text: str) -> None:
         """``text`` says what is looped, "" for nothing."""
         self.loop.setChecked(bool(text))
-        self.loop.setText(f"Looping {text}" if text else "Loop the selected bars")
-        self.loop.setToolTip("Stop looping (L)" if text else "Play the selected bars round and round (L)")
+        self.loop.setText(f"Loop: {text}" if text else "Loop")
+        self.loop.setToolTip(
+            "Stop looping (L); { } move it, ( ) move its end" if text else "Play the selected bars round and round (L)"
+        )
 
     def set_level_words(self, lifted: bool) -> None:
         self.level_words.setText("level, cap lifted" if lifted else "level")

@@ -19,8 +19,10 @@ from ..audio.decode import Samples
 
 Fill = Callable[[Samples], None]
 BLOCK = 512  # frames
+LATENCY = 0.04  # seconds asked of the device: soon enough for a key, long enough beside an analysis
 SIMULATED_NOTE = "No sound card: playing in silence"
 FORCED_NOTE = "Simulated output: playing in silence"
+LOST_NOTE = "The sound card went away: playing in silence"
 
 
 class Output(Protocol):
@@ -28,6 +30,8 @@ class Output(Protocol):
 
     note: str
     latency: float
+    lost: bool  # the device went away while it was in use
+    underruns: int  # blocks that came too late
 
     def start(self, rate: int, fill: Fill) -> None: ...
 
@@ -45,6 +49,8 @@ class PortAudioOutput:
 
     def __init__(self) -> None:
         self.latency = 0.0
+        self.lost, self.underruns = False, 0
+        self._stopping = False
         self._stream: Any = None
         try:
             import sounddevice
@@ -60,11 +66,23 @@ class PortAudioOutput:
 
     def start(self, rate: int, fill: Fill) -> None:
         def callback(out: Samples, frames: int, when: Any, status: Any) -> None:
+            if status.output_underflow:
+                self.underruns += 1
             fill(out)
+
+        def finished() -> None:
+            self.lost = not self._stopping
+
+        self._stopping = False
 
         try:
             self._stream = self._module.OutputStream(
-                samplerate=rate, channels=2, dtype="float32", latency="low", callback=callback
+                samplerate=rate,
+                channels=2,
+                dtype="float32",
+                latency=LATENCY,
+                callback=callback,
+                finished_callback=finished,
             )
             self._stream.start()
         except self._module.PortAudioError as error:
@@ -73,9 +91,13 @@ class PortAudioOutput:
         self.latency = float(self._stream.latency)
 
     def stop(self) -> None:
+        self._stopping = True
         if self._stream is not None:
-            self._stream.stop()
-            self._stream.close()
+            try:
+                self._stream.stop()
+                self._stream.close()
+            except self._module.PortAudioError:
+                pass  # it is gone already
             self._stream = None
 
 
@@ -83,9 +105,11 @@ class SimulatedOutput:
     """Real time without sound."""
 
     latency = 0.0
+    lost = False
 
     def __init__(self, note: str = SIMULATED_NOTE) -> None:
         self.note = note
+        self.underruns = 0
         self._thread: threading.Thread | None = None
         self._stop = threading.Event()
 
@@ -97,6 +121,10 @@ class SimulatedOutput:
             begin, played = time.monotonic(), 0
             while not self._stop.is_set():
                 due = int((time.monotonic() - begin) * rate)
+                if due - played > LATENCY * rate:  # a card would have run dry
+                    self.underruns += 1
+                    begin, played = time.monotonic(), 0
+                    continue
                 while played < due:
                     fill(block)
                     played += BLOCK
@@ -119,6 +147,7 @@ class ManualOutput:
     latency = 0.0
 
     def __init__(self) -> None:
+        self.lost, self.underruns = False, 0
         self.rate = 0
         self.heard: list[Samples] = []
         self._fill: Fill | None = None

@@ -8,15 +8,19 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
+    QHBoxLayout,
     QHeaderView,
+    QKeySequenceEdit,
+    QLabel,
     QListWidget,
     QListWidgetItem,
+    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
 )
 
-from .actions import MENUS, Actions
+from .actions import MENUS, Entry
 from .chordentry import TypingField
 
 if TYPE_CHECKING:
@@ -36,37 +40,86 @@ MOVING = (
 
 
 class KeysPage(QDialog):
-    """All keys on one page."""
+    """All keys on one page; each can be changed, so that a foot pedal's key does what its player wants."""
 
     def __init__(self, window: Window) -> None:
         super().__init__(window)
+        self.actions_ = window.actions_
         self.setWindowTitle("Keys")
-        self.resize(620, 620)
+        self.resize(680, 640)
         self.table = QTableWidget(0, 3)
         self.table.setAccessibleName("Keys and what they do")
         self.table.setHorizontalHeaderLabels(["Keys", "Action", "What it does"])
         self.table.verticalHeader().hide()
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
         self.table.setWordWrap(True)
-        rows = [
-            (Actions.keys_text(e), e.words, e.tip)
-            for m in MENUS
-            for e in window.actions_.entries.values()
-            if e.menu == m and e.keys
-        ]
+        header = self.table.horizontalHeader()
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        self.field = QKeySequenceEdit()
+        self.field.setMaximumSequenceLength(1)
+        self.field.setAccessibleName("New key")
+        self.set_, self.usual = QPushButton("Set this key"), QPushButton("The usual keys")
+        self.set_.setAutoDefault(False)
+        self.usual.setAutoDefault(False)
+        self.words = QLabel("Choose an action, press the key it should have, then set it.")
+        self.words.setWordWrap(True)
+        row = QHBoxLayout()
+        row.addWidget(self.field, 1)
+        row.addWidget(self.set_)
+        row.addWidget(self.usual)
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.table)
+        layout.addWidget(self.words)
+        layout.addLayout(row)
+        self.field.keySequenceChanged.connect(lambda _: self._say())
+        self.table.currentCellChanged.connect(lambda *_: self._say())
+        self.set_.clicked.connect(self._set)
+        self.usual.clicked.connect(lambda: self._change(None))
+        self._entries = [e for m in MENUS for e in self.actions_.entries.values() if e.menu == m]
+        self._fill()
+
+    def _fill(self) -> None:
+        rows = [(self.actions_.keys_text(e), e.words.rstrip("…"), e.tip) for e in self._entries]
         rows += [(keys, "Move", tip) for keys, tip in MOVING]
         self.table.setRowCount(len(rows))
         for i, row in enumerate(rows):
             for k, text in enumerate(row):
                 self.table.setItem(i, k, QTableWidgetItem(text))
-        header = self.table.horizontalHeader()
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
-        layout = QVBoxLayout(self)
-        layout.addWidget(self.table)
+
+    def chosen(self) -> Entry | None:
+        row = self.table.currentRow()
+        return self._entries[row] if 0 <= row < len(self._entries) else None
+
+    def _say(self) -> None:
+        entry, keys = self.chosen(), self.field.keySequence().toString()
+        other = self.actions_.owner(keys, entry.id) if entry is not None and keys else None
+        self.set_.setEnabled(entry is not None and bool(keys))
+        self.usual.setEnabled(entry is not None)
+        if entry is None:
+            self.words.setText("Choose an action, press the key it should have, then set it.")
+        elif other is not None:
+            self.words.setText(f"{keys} is the key of “{other.words.rstrip('…')}”, which would lose it.")
+        else:
+            self.words.setText(f"“{entry.words.rstrip('…')}”: press the key it should have, then set it.")
+
+    def _set(self) -> None:
+        keys = self.field.keySequence().toString()
+        if keys:
+            self._change((keys,))
+
+    def _change(self, keys: tuple[str, ...] | None) -> None:
+        entry = self.chosen()
+        if entry is not None:
+            self.actions_.change_keys(entry, keys)
+            self.field.clear()
+            self._fill()
 
     def open_now(self) -> None:
+        self._fill()
         self.show()
         self.table.resizeRowsToContents()
 
@@ -116,7 +169,7 @@ class Finder(QDialog):
             if entry.id == "find_action" or not all(w in about for w in words):
                 continue
             action = self.actions_.actions[entry.id]
-            keys = Actions.keys_text(entry)
+            keys = self.actions_.keys_text(entry)
             item = QListWidgetItem(entry.words.rstrip("…") + (f"    {keys}" if keys else ""))
             item.setToolTip(entry.tip)
             item.setData(Qt.ItemDataRole.UserRole, entry.id)

@@ -36,7 +36,7 @@ class Hearing(QObject):
         self.kind = "off"
         self.readings: list[Chord] = []
         self._loop_before: tuple[int, int] | None = None
-        self._made_for: tuple[Song, str, float] | None = None
+        self._made_for: tuple[Song, str, float, float] | None = None
         self._job: Job | None = None
         self._shown = -1
         self._timer = QTimer(self)
@@ -50,7 +50,8 @@ class Hearing(QObject):
     def cents(self) -> float:
         """How far the record, as it is played, is from A = 440 Hz."""
         song = self.window.document.song
-        return song.ground.cents - song.ground.tape_cents if song is not None else 0.0
+        own = song.ground.cents - song.ground.tape_cents if song is not None else 0.0
+        return own + self.window.practice.cents
 
     # ------------------------------------------------------------ by itself
 
@@ -116,7 +117,7 @@ class Hearing(QObject):
             )
             for chord in self.readings
         )  # fmt: skip
-        w.set_loop(None)
+        w.practice.loop(None)
         player.set_loop((song.grid.clock(start), song.grid.clock(end)))
         player.take_turns(turns)
         self._shown = -1
@@ -167,6 +168,8 @@ class Hearing(QObject):
             player.chart = None
             self._made_for = None
             return
+        if player.chart is None:
+            self._made_for = None
         self._later.start()
 
     def _make(self) -> None:
@@ -174,7 +177,7 @@ class Hearing(QObject):
         song, player, kind = w.document.song, w.player, self.kind
         if song is None or player is None or kind == "off":
             return
-        made_for = (song, kind, player.stretch)
+        made_for = (song, kind, player.stretch, self.cents())
         if self._made_for is not None and self._made_for[0] is song and self._made_for[1:] == made_for[1:]:
             return
         rate, stretch, cents = player.rate, player.stretch, self.cents()

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
 from fractions import Fraction
 
 from PySide6.QtCore import QTimer
 
-from ..audio.click import Clicks
 from ..audio.decode import Samples
 from ..chart.rows import clock_text, section_title
 from . import devices
@@ -17,7 +17,9 @@ from .document import Document
 from .ground import GroundView
 from .hearing import Hearing
 from .keyview import KeyView
+from .panels import Notice
 from .player import Player, level_to_gain
+from .practice import Practice
 from .sheet import SheetView
 
 
@@ -33,7 +35,8 @@ class Listening:
     hearing: Hearing
     desk: Desk
     actions_: Actions
-    clicking: bool
+    practice: Practice
+    notice: Notice
     cap_lifted: bool
     _device_on: bool
     _said_until: float
@@ -47,8 +50,15 @@ class Listening:
         """Clock time of what is heard now, in seconds."""
         if self.player is None:
             return 0.0
-        late = self.output.latency / self.player.stretch if self.player.playing else 0.0
-        return max(0.0, self.player.seconds - late)
+        player = self.player
+        late = self.output.latency * player.speed / player.stretch if player.playing else 0.0
+        at = player.seconds - late
+        limits = player.loop
+        if limits is not None and player.playing and player.rounds:  # what is heard is still the end of the loop
+            first, last = (x / (player.rate * player.stretch) for x in limits)
+            if at < first <= player.seconds:
+                at += last - first
+        return max(0.0, at)
 
     def _ensure_device(self) -> None:
         if self._device_on or self.player is None:
@@ -57,9 +67,35 @@ class Listening:
             self.output.start(self.player.rate, self._fill)
         except devices.DeviceError:
             self.output = devices.SimulatedOutput()
-            self.desk.output.setText(self.output.note)
+            self.desk.set_output(self.output.note)
             self.output.start(self.player.rate, self._fill)
         self._device_on = True
+
+    def _device_lost(self) -> None:
+        """The sound card went away: playing goes on in silence, nothing else changes."""
+        with contextlib.suppress(devices.DeviceError):
+            self.output.stop()
+        self.output = devices.SimulatedOutput(devices.LOST_NOTE)
+        self.desk.set_output(self.output.note)
+        self._device_on = False
+        if self.player is not None:
+            self._ensure_device()
+        self.notice.say(
+            "The sound card went away; the record goes on in silence, and nothing is lost.",
+            {"Look for it again": self.find_device},
+            error=False,
+        )
+
+    def find_device(self) -> None:
+        """Look for a sound card again."""
+        playing = self.playing
+        if self._device_on:
+            self.output.stop()
+            self._device_on = False
+        self.output = devices.choose()
+        self.desk.set_output(self.output.note)
+        if playing:
+            self._ensure_device()
 
     def _fill(self, out: Samples) -> None:
         player = self.player
@@ -81,17 +117,17 @@ class Listening:
         if self.player is None:
             return
         start: float | None = None
+        count_in = None
         if song is not None:
-            start = song.grid.clock(self.document.selection.caret)
-            if self.sheet.loop is not None:
-                first, last = (
-                    song.grid.clock(song.grid.bar_range(b)[k]) for b, k in zip(self.sheet.loop, (0, 1), strict=True)
-                )
-                if not first <= start < last:
-                    start = first
+            at = self.document.selection.caret
+            span = self.practice.span
+            if span is not None and not span[0] <= at < span[1]:
+                at = span[0]
+            start = song.grid.clock(at)
+            count_in = self.practice.counted_in(at)
         else:
             start = self.heard()
-        self.player.play(start)
+        self.player.play(start, count_in)
         self._ensure_device()
         self._set_playing(True)
 
@@ -117,6 +153,9 @@ class Listening:
     def _tick(self) -> None:
         if self.player is None:
             return
+        if self.output.lost:
+            self._device_lost()
+        self.practice.tick()
         at = self.heard()
         self.sheet.set_clock(at, follow=self.playing)
         self.ground.time.set_clock(at)
@@ -156,50 +195,43 @@ class Listening:
         self._show_time(seconds)
 
     def set_loop(self, bars: tuple[int, int] | None) -> None:
-        song = self.document.song
-        self.sheet.set_loop(bars if song is not None else None)
-        self.show_loop()
-        self.actions_.refresh()
+        """Loop bars, or nothing."""
+        if bars is None:
+            self.practice.loop(None)
+        else:
+            self.practice.loop_bars(*bars)
 
-    def show_loop(self) -> None:
-        """Give the player and the desk the sheet's loop as it is on the present grid."""
-        song, bars = self.document.song, self.sheet.loop
-        if song is None or bars is None:
+    def show_loop(self, tell_player: bool = True) -> None:
+        """Give the player, the sheet and the desk the loop as it is on the present grid."""
+        song, span = self.document.song, self.practice.span
+        if song is None or span is None or span[1] > song.grid.end:
+            self.sheet.set_loop(None)
             self.desk.set_loop("")
-            if self.player is not None:
+            if self.player is not None and not self.hearing.readings and not self.practice.passes_on:
                 self.player.set_loop(None)
             return
-        first, last = (song.grid.number(b) for b in bars)
-        self.desk.set_loop(f"bar {first}" if first == last else f"bars {first}–{last}")
-        if self.player is not None:
-            self.player.set_loop(
-                (song.grid.clock(song.grid.bar_range(bars[0])[0]), song.grid.clock(song.grid.bar_range(bars[1])[1]))
-            )
+        grid = song.grid
+        first, last = grid.bar_at(span[0]), grid.bar_at(span[1] - Fraction(1, 8))
+        self.sheet.set_loop((first, last))
+        whole = span == (Fraction(grid.starts[first]), Fraction(grid.starts[last + 1]))
+        one, two = grid.number(first), grid.number(last)
+        text = f"bar {one}" if one == two else f"bars {one}–{two}"
+        self.desk.set_loop(text if whole else f"{float(span[1] - span[0]):g} beats in {text}")
+        if self.player is not None and tell_player and not self.hearing.readings:
+            self.player.set_plan(self.practice.plan())
 
     def apply_clicks(self) -> None:
         """Give the player the ticks of the present grid, or none."""
-        self.desk.click.setChecked(self.clicking)
-        song, player = self.document.song, self.player
-        if player is None:
-            return
-        if song is None or not self.clicking:
-            player.clicks = None
-            return
-        grid = song.grid
-        ones = set(grid.ones)
-        player.clicks = Clicks.at(
-            grid.times[:-1],
-            ["one" if i in ones else "beat" for i in range(grid.beat_count)],
-            player.rate,
-            player.stretch,
-        )
+        self.desk.show_practice(self.practice)
+        if self.player is not None:
+            self.player.clicks = self.practice.clicks()
 
     def _loop_pressed(self) -> None:
         if self.document.song is None:
             self.desk.set_loop("")
             return
         s = self.document.selection
-        self.set_loop(None if self.sheet.loop is not None else (s.first, s.last))
+        self.set_loop(None if self.practice.span is not None else (s.first, s.last))
 
     def apply_level(self) -> None:
         if self.player is not None:
@@ -210,6 +242,7 @@ class Listening:
         """Put the playhead and the caret at a time and play on from there."""
         song = self.document.song
         if song is not None:
+            self.practice.leave(self.document.selection.caret)
             beat = min(max(0, int(song.grid.position(seconds))), song.grid.beat_count - 1)
             self.document.select(Fraction(beat))
         if self.player is not None:

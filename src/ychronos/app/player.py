@@ -93,6 +93,7 @@ class Player:
         self._playing = False
         self._fading_in = False
         self._plan: list[Round] = []  # what is looped, and what comes after it
+        self._again = False
         self._stretcher: Stretcher | None = None
         self._next: tuple[Stretcher | None, float, float] | None = None  # a new one, its speed, frames until it
         self._old: tuple[Stretcher | None, int, int] | None = None  # what fades out, where it is, how far it is gone
@@ -161,12 +162,13 @@ class Player:
         """Loop between two times, or nothing; too short a loop is none. What is played now goes on."""
         self.set_plan([] if limits is None else [(*limits, times)])
 
-    def set_plan(self, plan: Sequence[tuple[float, float, int]]) -> None:
-        """Stretches of time to play one after the other, each so many times (0: for ever)."""
+    def set_plan(self, plan: Sequence[tuple[float, float, int]], again: bool = False) -> None:
+        """Stretches of time to play one after the other, each so many times (0: for ever); ``again``: all of them
+        over and over."""
         made = [Round(self._clip(a), self._clip(b), times) for a, b, times in plan]
         made = [r for r in made if r.last - r.first > 4 * self.fade]
         with self._lock:
-            self._plan = made
+            self._plan, self._again = made, again
             self.rounds = 0
         if self._playing and self._stretcher is not None:
             self._hand_over(self.speed, self.cents)
@@ -331,10 +333,12 @@ class Player:
         self.rounds += 1
         over = self._at - loop.last
         if loop.times and self.rounds >= loop.times and self._plan and self._plan[0] is loop:
-            self._plan.pop(0)
+            done = self._plan.pop(0)
+            if self._again:
+                self._plan.append(done)
             self.rounds = 0
             following = self._plan[0] if self._plan else None
-            if following is None or following.first == loop.last:
+            if following is None or (following.first == loop.last and self._stretcher is None):
                 return  # the record simply goes on
             self._at = following.first + over
             self._stretcher = self._make(self._at, self.speed, self.cents, following)

@@ -64,7 +64,7 @@ class TapeControl(QObject):
         w.player = Player(samples, sound.rate, stretch)
         w.apply_level()
         w.apply_clicks()
-        w.hearing.follow()
+        w.practice.apply()
         w.show_loop()
         w.player.seek(at)
         if playing:

@@ -30,7 +30,7 @@ from ..formats import atomic, project
 from ..paths import cache_folder, state_folder
 from ..song.model import RecordingRef, Song
 from ..song.naming import title_of
-from . import chordcommands, commands, countcommands, devices
+from . import chordcommands, commands, countcommands, devices, listencommands
 from .actions import Actions
 from .autosave import Autosave, Left
 from .desk import Desk
@@ -44,6 +44,7 @@ from .keyview import KeyView
 from .listening import Listening
 from .panels import Head, Notice, Side, Strip
 from .player import Player
+from .practice import Practice
 from .settings import Settings
 from .sheet import SheetView
 from .tabs import Tabs
@@ -72,10 +73,10 @@ class Window(Listening, QMainWindow):
         self.cap_lifted = False
         self._device_on = False
         self._said_until = 0.0
-        self.clicking = False
         self.taps = Taps(self)
         self.tape = TapeControl(self)
         self.hearing = Hearing(self)
+        self.practice = Practice(self)
 
         self.head, self.strip, self.notice = Head(self.document), Strip(), Notice()
         self.sheet = SheetView(self.document, self.theme)
@@ -132,6 +133,13 @@ class Window(Listening, QMainWindow):
         down.addWidget(self.desk)
         self.setCentralWidget(middle)
         menus = self.actions_.fill_menu_bar(self.menuBar())
+        self.loops_menu, self.marks_menu = QMenu("Looped lately", self), QMenu("Marks", self)
+        listen_menu = menus["&Listen"]
+        before = self.actions_.actions["mark"]
+        listen_menu.insertMenu(before, self.loops_menu)
+        listen_menu.insertMenu(self.actions_.actions["back"], self.marks_menu)
+        self.loops_menu.aboutToShow.connect(self._fill_loops)
+        self.marks_menu.aboutToShow.connect(self._fill_marks)
         file_menu = menus["&File"]
         self.recent_menu, demo_menu = QMenu("Lately open", self), QMenu("Demo songs", self)
         save_action = self.actions_.actions["save"]
@@ -141,7 +149,7 @@ class Window(Listening, QMainWindow):
             action = QAction(title_of(path), self)
             action.triggered.connect(lambda _=False, path=path: self.open_path(path))
             demo_menu.addAction(action)
-        self.desk.output.setText(self.output.note)
+        self.desk.set_output(self.output.note)
 
     def _connect(self) -> None:
         d = self.document
@@ -172,7 +180,14 @@ class Window(Listening, QMainWindow):
         self.side.hear_pressed.connect(self.hearing.toggle_readings)
         self.desk.play_pressed.connect(lambda: commands.play_stop(self))
         self.desk.loop_pressed.connect(self._loop_pressed)
-        self.desk.click_pressed.connect(lambda: countcommands.toggle_click(self))
+        self.desk.click_pressed.connect(
+            lambda: self.practice.set_click("off" if self.practice.click != "off" else "beats")
+        )
+        self.desk.speed_moved.connect(self.practice.set_speed)
+        self.desk.ear_chosen.connect(self.practice.set_ear)
+        self.desk.balance_moved.connect(self.practice.set_balance)
+        self.desk.ab_pressed.connect(self.practice.toggle_ab)
+        self.desk.more_pressed.connect(lambda: listencommands.practise(self))
         self.sheet.beat_moved.connect(lambda beat, seconds: countcommands.move_beat(self, beat, seconds))
         self.desk.level_moved.connect(lambda _: self.apply_level())
         self.strip.cancelled.connect(self.cancel_job)
@@ -275,6 +290,25 @@ class Window(Listening, QMainWindow):
             self.recent_menu.addAction(action)
         self.recent_menu.setEnabled(bool(paths))
 
+    def _fill_loops(self) -> None:
+        self.loops_menu.clear()
+        for i in range(len(self.practice.loops)):
+            action = self.loops_menu.addAction(listencommands.loop_name(self, i))
+            action.triggered.connect(lambda _=False, i=i: listencommands.loop_again(self, i))
+        if not self.practice.loops:
+            self.loops_menu.addAction("Nothing yet").setEnabled(False)
+
+    def _fill_marks(self) -> None:
+        song = self.document.song
+        self.marks_menu.clear()
+        for i, found in enumerate(song.marks if song is not None else ()):
+            assert song is not None
+            words = f"{song.grid.beat_name(found.at)}: {found.text}" if found.text else song.grid.beat_name(found.at)
+            action = self.marks_menu.addAction(words)
+            action.triggered.connect(lambda _=False, i=i: listencommands.go_to_mark(self, i))
+        if song is None or not song.marks:
+            self.marks_menu.addAction("Nothing yet").setEnabled(False)
+
     def _context_menu(self, at: QPoint) -> None:
         menu = QMenu(self)
         self.actions_.refresh()
@@ -357,6 +391,7 @@ class Window(Listening, QMainWindow):
         assert sound.samples is not None
         self.player = Player(sound.samples, sound.rate)
         self.apply_level()
+        self.practice.apply()
         self.document.set_recording(sound)
         if sound.note:
             self.notice.say(f"{sound.note} What could be read is open.", error=False)

@@ -20,7 +20,7 @@ from .decode import AudioError, Cancelled, Samples
 from .recording import SampleStore
 
 BLOCK = 1 << 16  # frames at a time
-FORMATS = {".wav": "WAV", ".flac": "FLAC", ".ogg": "OGG"}
+FORMATS = {".wav": "WAV", ".flac": "FLAC", ".ogg": "OGG", ".mp3": "MP3"}
 
 
 def corrected(
@@ -52,7 +52,7 @@ def export(
     progress: Callable[[float], None] = lambda _: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
-    """Write samples as WAV, FLAC or Ogg by the file's suffix, whole or not at all.
+    """Write samples as WAV, FLAC, Ogg or MP3 by the file's suffix, whole or not at all.
 
     Raises
     ------
@@ -64,12 +64,12 @@ def export(
     path = Path(path)
     kind = FORMATS.get(path.suffix.lower())
     if kind is None:
-        raise AudioError(f"“{path.name}” should end in .wav, .flac or .ogg; nothing was written.")
+        raise AudioError(f"“{path.name}” should end in .wav, .flac, .ogg or .mp3; nothing was written.")
     temporary = ""
     try:
         handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", suffix=path.suffix, dir=path.parent)
         os.close(handle)
-        subtype = "VORBIS" if kind == "OGG" else "PCM_24"
+        subtype = {"OGG": "VORBIS", "MP3": "MPEG_LAYER_III"}.get(kind, "PCM_24")
         with soundfile.SoundFile(temporary, "w", rate, samples.shape[1], subtype, format=kind) as file:
             for start in range(0, len(samples), BLOCK):
                 if cancelled():

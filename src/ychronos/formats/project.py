@@ -14,7 +14,7 @@ import msgspec
 
 from ..guitar.tuning import STANDARD, GuitarSetup
 from ..song.grid import Bar, Grid
-from ..song.model import ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
+from ..song.model import ChordSpan, Entry, KeySpan, Mark, PitchGround, RecordingRef, Section, Song
 from ..theory.chord import Chord, parse_harte
 from ..theory.key import Key, parse_key
 from ..theory.meter import parse_meter
@@ -86,6 +86,11 @@ class _Section(msgspec.Struct, omit_defaults=True):
     stated: bool = False
 
 
+class _Mark(msgspec.Struct, omit_defaults=True):
+    at: str
+    text: str = ""
+
+
 class _Log(msgspec.Struct):
     when: str
     what: str
@@ -110,6 +115,7 @@ class _Project(msgspec.Struct):
     guitar: _Guitar = msgspec.field(default_factory=_Guitar)
     stated_beats: list[int] = []
     notation: str = "names"
+    marks: list[_Mark] = []
     checked: list[str] = []
     log: list[_Log] = []
 
@@ -148,6 +154,7 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
         corrected_clock=song.ground.corrected_clock,
         guitar=_Guitar(song.guitar.strings, song.guitar.capo, song.guitar.show),
         notation=song.notation,
+        marks=[_Mark(str(m.at), m.text) for m in song.marks],
         checked=[str(p) for p in sorted(song.checked)],
         log=[_Log(e.when, e.what) for e in song.log],
     )
@@ -225,6 +232,7 @@ def _song(p: _Project, folder: Path | None) -> Song:
         ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
         guitar=GuitarSetup(p.guitar.strings, p.guitar.capo, p.guitar.show),
         notation=p.notation,
+        marks=tuple(Mark(Fraction(m.at), m.text) for m in p.marks),
         checked=frozenset(Fraction(c) for c in p.checked),
         log=tuple(Entry(e.when, e.what) for e in p.log),
     )

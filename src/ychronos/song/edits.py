@@ -13,7 +13,8 @@ from fractions import Fraction
 from ..guitar.tuning import GuitarSetup
 from ..theory.key import Key
 from ..theory.notation import SCHOOLS
-from .model import KeySpan, Section, Song
+from .grid import Position
+from .model import KeySpan, Mark, Section, Song
 
 Edited = tuple[Song, str]
 
@@ -114,6 +115,20 @@ def rename_song(song: Song, title: str, artist: str) -> Edited:
     if not title:
         raise EditError("A song needs a title.")
     return replace(song, title=title, artist=" ".join(artist.split())), f"the song is “{title}”"
+
+
+def set_mark(song: Song, at: Position, text: str) -> Edited:
+    """Mark a place, or give a mark that is there another note."""
+    at = max(Fraction(0), min(at, song.grid.end - Fraction(1, 8)))
+    marks = [m for m in song.marks if m.at != at]
+    new = tuple(sorted([*marks, Mark(at, " ".join(text.split()))], key=lambda m: m.at))
+    return replace(song, marks=new), f"marked {song.grid.beat_name(at)}"
+
+
+def remove_mark(song: Song, at: Position) -> Edited:
+    if all(m.at != at for m in song.marks):
+        raise EditError("There is no mark at this place.")
+    return replace(song, marks=tuple(m for m in song.marks if m.at != at)), f"no mark at {song.grid.beat_name(at)}"
 
 
 # ---------------------------------------------------------------- the record and the guitar

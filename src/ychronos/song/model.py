@@ -107,6 +107,14 @@ class Section:
 
 
 @dataclass(frozen=True)
+class Mark:
+    """A place to come back to, with a note."""
+
+    at: Position
+    text: str = ""
+
+
+@dataclass(frozen=True)
 class Entry:
     """One line of the record of what was decided: ISO time, and what and why in words."""
 
@@ -129,6 +137,7 @@ class Song:
     guitar: GuitarSetup = field(default_factory=GuitarSetup)
     notation: str = "names"
     checked: frozenset[Position] = frozenset()
+    marks: tuple[Mark, ...] = ()
     log: tuple[Entry, ...] = field(default=())
 
     def __post_init__(self) -> None:

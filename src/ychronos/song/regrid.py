@@ -67,7 +67,13 @@ def by_clock(song: Song, grid: Grid) -> Song:
 
     sections = snap_sections((replace(s, start=move(s.start)) for s in song.sections), grid)
     return replace(
-        song, grid=grid, chords=moved(song.chords), keys=moved(song.keys), sections=sections, checked=frozenset()
+        song,
+        grid=grid,
+        chords=moved(song.chords),
+        keys=moved(song.keys),
+        sections=sections,
+        marks=tuple(replace(m, at=move(m.at)) for m in song.marks),
+        checked=frozenset(),
     )
 
 

@@ -1,0 +1,351 @@
+"""Practising with the record: loops that move and grow, phrases in turn, a drill, a count-in, speed and pitch.
+
+Keeps what the user wants of the listening desk and brings the player to it; the player may be exchanged for
+another one (another record, the tape corrected) at any time. What the desk shows is read back from here.
+"""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+
+from ..audio.click import Clicks
+from ..audio.ear import MODES
+from ..audio.stretch import HIGHEST, LOWEST, StretchMissing
+from ..song import chordedits
+from ..song.grid import Position
+
+if TYPE_CHECKING:
+    from .window import Window
+
+STEP = 0.05  # of the speed, by key
+KEPT_LOOPS, KEPT_PLACES = 8, 30
+REMIND_AFTER = 45.0  # minutes of playing, unless the settings say otherwise
+CLICKS = ("off", "ones", "beats", "between")
+
+
+@dataclass(frozen=True)
+class Drill:
+    """From one speed to another, a step at a time, each after so many times round the loop."""
+
+    first: float = 0.5
+    last: float = 1.0
+    step: float = 0.05
+    every: int = 2
+
+
+class Practice(QObject):
+    """See the module."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.window = window
+        self.speed, self.semitones, self.fine = 1.0, 0, 0.0
+        self.in_tune = False  # shifted by the record's own offset, so that it sounds at concert pitch
+        self.ear, self.balance = "whole", 0.0
+        self.click = "off"
+        self.count_in, self.times = False, 0
+        self.drill: Drill | None = None
+        self.span: tuple[Position, Position] | None = None  # what is looped
+        self.loops: list[tuple[Position, Position]] = []  # looped lately, the last first
+        self.trail: list[Position] = []  # places that were left by a jump
+        self.passes_on = False
+        self.played = 0.0  # seconds of playing, for the reminder
+        self.reminded = False
+        self._rounds = 0
+        self._last_tick = time.monotonic()
+        self._ab: float | None = None  # the balance before A/B was pressed
+
+    # ------------------------------------------------------------ speed and pitch
+
+    @property
+    def cents(self) -> float:
+        """How far the record is moved from its own pitch."""
+        song = self.window.document.song
+        tuned = -(song.ground.cents - song.ground.tape_cents) if self.in_tune and song is not None else 0.0
+        return 100.0 * self.semitones + self.fine + tuned
+
+    def set_speed(self, speed: float) -> None:
+        self.speed = round(min(HIGHEST, max(LOWEST, speed)), 3)
+        self.apply()
+
+    def change_speed(self, step: float) -> None:
+        self.set_speed(round(self.speed / STEP) * STEP + step)
+        self.window.say(f"Speed {self.speed:.0%}")
+
+    def transpose(self, semitones: int, fine: float | None = None) -> None:
+        self.semitones = max(-12, min(12, semitones))
+        if fine is not None:
+            self.fine = max(-100.0, min(100.0, fine))
+        self.apply()
+        self.window.say(self.pitch_words().capitalize())
+
+    def toggle_in_tune(self) -> None:
+        self.in_tune = not self.in_tune
+        self.apply()
+        self.window.say("Played as if in tune" if self.in_tune else "Played at the record’s own pitch")
+
+    def pitch_words(self) -> str:
+        """``as it is``, ``2 up``, ``1 down and +20 ¢``."""
+        parts = []
+        if self.semitones:
+            parts.append(f"{abs(self.semitones)} {'up' if self.semitones > 0 else 'down'}")
+        if self.fine:
+            parts.append(f"{self.fine:+.0f} ¢")
+        if self.in_tune:
+            parts.append("in tune")
+        return "pitch " + (" and ".join(parts) or "as it is")
+
+    def apply(self) -> None:
+        """Bring the player to what is wanted."""
+        w = self.window
+        player = w.player
+        if player is not None:
+            try:
+                player.set_speed(self.speed, self.cents)
+            except StretchMissing as error:
+                self.speed, self.semitones, self.fine, self.in_tune = 1.0, 0, 0.0, False
+                w.notice.say(str(error))
+            if player.ear != self.ear:
+                player.set_ear(self.ear)
+            player.record_gain, player.chart_gain = self.gains()
+        w.hearing.follow()
+        w.desk.show_practice(self)
+        w.actions_.refresh()
+
+    # ------------------------------------------------------------ what to hear
+
+    def set_ear(self, mode: str) -> None:
+        self.ear = mode
+        self.apply()
+
+    def next_ear(self) -> None:
+        modes = list(MODES)
+        self.set_ear(modes[(modes.index(self.ear) + 1) % len(modes)])
+        self.window.say(f"Hearing {MODES[self.ear]}")
+
+    def gains(self) -> tuple[float, float]:
+        """(record, chart) by the balance, -1 the record alone, 1 the chart alone."""
+        return min(1.0, 1.0 - self.balance), min(1.0, 1.0 + self.balance)
+
+    def set_balance(self, balance: float) -> None:
+        self.balance, self._ab = max(-1.0, min(1.0, balance)), None
+        if self.balance > -1 and self.window.hearing.kind == "off" and self.balance != 0:
+            self.window.hearing.set_kind("chart")
+        self.apply()
+
+    def toggle_ab(self) -> None:
+        """From the record to the chart at the same place, and back."""
+        before = self._ab if self._ab is not None else self.balance
+        if self.window.hearing.kind == "off":
+            self.window.hearing.set_kind("chart")
+        chart_alone = self.balance >= 1
+        self.balance, self._ab = (-1.0 if chart_alone else 1.0), before
+        self.apply()
+        self.window.say("The record alone" if chart_alone else "The chart alone")
+
+    def next_click(self) -> None:
+        self.set_click(CLICKS[(CLICKS.index(self.click) + 1) % len(CLICKS)])
+
+    def set_click(self, kind: str) -> None:
+        self.click = kind
+        self.window.apply_clicks()
+        words = {"off": "No click", "ones": "Click on ones", "beats": "Click on beats"}
+        self.window.say(words.get(kind, "Click on beats and between"))
+
+    def clicks(self) -> Clicks | None:
+        """The ticks of the present grid, or None."""
+        song, player = self.window.document.song, self.window.player
+        if song is None or player is None or self.click == "off":
+            return None
+        grid = song.grid
+        ones = set(grid.ones)
+        times: list[float] = []
+        kinds: list[str] = []
+        for _, start, bar in grid.walk():
+            for beat in range(start, start + bar.beats):
+                if beat in ones or self.click != "ones":
+                    times.append(grid.times[beat])
+                    kinds.append("one" if beat in ones else "beat")
+                if self.click == "between":
+                    for part in range(1, bar.meter.division):
+                        times.append(grid.clock(beat + Fraction(part, bar.meter.division)))
+                        kinds.append("between")
+        return Clicks.at(times, kinds, player.rate, player.stretch)
+
+    def counted_in(self, at: Position) -> tuple[Clicks, int] | None:
+        """Ticks of one bar of the song's own meter before a place, at the speed it will be played."""
+        song, player = self.window.document.song, self.window.player
+        if song is None or player is None or not self.count_in:
+            return None
+        grid = song.grid
+        bar = grid.bars[grid.bar_at(at)]
+        beat = (grid.clock(at + 1) - grid.clock(at)) * player.stretch / self.speed
+        count = bar.meter.beats
+        kinds = ["one"] + ["beat"] * (count - 1)
+        return Clicks.at([i * beat for i in range(count)], kinds, player.rate), round(count * beat * player.rate)
+
+    # ------------------------------------------------------------ loops
+
+    def loop_bars(self, first: int, last: int) -> None:
+        song = self.window.document.song
+        if song is not None:
+            self.loop(song.grid.bar_range(first)[0], song.grid.bar_range(last)[1])
+
+    def loop(self, start: Position | None, end: Position | None = None) -> None:
+        """Loop between two positions, or nothing."""
+        w = self.window
+        song = w.document.song
+        self.passes_on = False
+        if start is None or end is None or song is None:
+            self.span, self.drill = None, None
+        else:
+            start, end = max(Fraction(0), start), min(song.grid.end, end)
+            if end - start < Fraction(1, 4):
+                return
+            self.span = (start, end)
+            self.loops = [self.span, *(s for s in self.loops if s != self.span)][:KEPT_LOOPS]
+        w.show_loop()
+        w.actions_.refresh()
+
+    def shift_loop(self, bars: int = 0, beats: int = 0) -> None:
+        """Move the loop on or back, while it plays."""
+        self._change(lambda a, b: (self._moved(a, bars, beats), self._moved(b, bars, beats)))
+
+    def grow_loop(self, bars: int = 0, beats: int = 0) -> None:
+        """Move the loop's end."""
+        self._change(lambda a, b: (a, self._moved(b, bars, beats)))
+
+    def _change(self, change) -> None:  # type: ignore[no-untyped-def]
+        song = self.window.document.song
+        if song is None or self.span is None:
+            self.window.say("Nothing is looped")
+            return
+        a, b = change(*self.span)
+        if 0 <= a < b <= song.grid.end:
+            self.loop(a, b)
+            player = self.window.player
+            if player is not None and player.playing and not a <= song.grid.position(player.seconds) < b:
+                self.window.seek(song.grid.clock(a))
+
+    def _moved(self, at: Position, bars: int, beats: int) -> Position:
+        song = self.window.document.song
+        assert song is not None
+        grid = song.grid
+        if bars:
+            lines = list(grid.starts)
+            here = max(i for i, s in enumerate(lines) if s <= at)
+            there = here + bars
+            if not 0 <= there < len(lines):
+                return Fraction(-1) if there < 0 else grid.end + 1
+            return Fraction(lines[there]) + (at - lines[here] if at > lines[here] else 0)
+        return at + beats
+
+    def plan(self) -> list[tuple[float, float, int]]:
+        """What the player is to loop: the loop, and with ``times`` the phrases of the same length after it."""
+        song = self.window.document.song
+        if song is None or self.span is None:
+            return []
+        grid = song.grid
+        a, b = self.span
+        if not self.times or self.drill is not None:
+            return [(grid.clock(a), grid.clock(b), 0)]
+        out = []
+        first = grid.bar_at(a)
+        length = max(1, grid.bar_at(b - Fraction(1, 8)) - first + 1)
+        whole = (a, b) == (Fraction(grid.starts[first]), Fraction(grid.starts[first + length]))
+        out.append((grid.clock(a), grid.clock(b), self.times))
+        while whole and first + 2 * length <= len(grid.bars):
+            first += length
+            limits = grid.bar_range(first)[0], grid.bar_range(first + length - 1)[1]
+            out.append((grid.clock(limits[0]), grid.clock(limits[1]), self.times))
+        return out
+
+    def toggle_passes(self) -> None:
+        """Play the selected bars in every pass of their section, one after the other, over and over; or stop."""
+        w = self.window
+        song, player = w.document.song, w.player
+        if song is None or player is None:
+            return
+        if self.passes_on:
+            self.loop(None)
+            w.stop_playing()
+            return
+        s = w.document.selection
+        groups = [[s.first, s.last]]
+        for twin in chordedits.twins(song, s.first):
+            groups.append([twin, min(len(song.grid.bars) - 1, twin + s.last - s.first)])
+        if len(groups) == 1:
+            w.say("This section has no other pass")
+            return
+        limits = sorted((song.grid.bar_range(a)[0], song.grid.bar_range(b)[1]) for a, b in groups)
+        self.loop(None)
+        player.set_plan([(song.grid.clock(a), song.grid.clock(b), 1) for a, b in limits], again=True)
+        self.passes_on = True
+        w.hear_from(song.grid.clock(limits[0][0]))
+        w.say(f"{len(limits)} passes in a row")
+        w.actions_.refresh()
+
+    def start_drill(self, drill: Drill) -> None:
+        """Loop what is looped or selected, slower at first."""
+        if self.span is None:
+            s = self.window.document.selection
+            self.loop_bars(s.first, s.last)
+        self.drill = drill
+        self._rounds = 0
+        self.window.show_loop()
+        self.set_speed(drill.first)
+
+    # ------------------------------------------------------------ places
+
+    def leave(self, at: Position) -> None:
+        """Remember a place that is left by a jump."""
+        if not self.trail or self.trail[-1] != at:
+            self.trail = [*self.trail, at][-KEPT_PLACES:]
+
+    def back(self) -> None:
+        w = self.window
+        song = w.document.song
+        if song is None or not self.trail:
+            w.say("There is no place to go back to")
+            return
+        at = min(self.trail.pop(), song.grid.end - Fraction(1, 8))
+        w.document.select(at)
+        w.seek(song.grid.clock(at))
+
+    # ------------------------------------------------------------ as time goes by
+
+    def tick(self) -> None:
+        """While it plays: the drill's next step, the plan's next phrase, the reminder."""
+        w = self.window
+        now = time.monotonic()
+        passed, self._last_tick = min(1.0, now - self._last_tick), now
+        player, song = w.player, w.document.song
+        if player is None or song is None or not player.playing:
+            return
+        self.played += passed
+        after = w.settings.number("remind_after", REMIND_AFTER)
+        if not self.reminded and after > 0 and self.played > 60 * after:
+            self.reminded = True
+            w.notice.say(
+                f"You have been listening for {self.played / 60:.0f} minutes. Ears tire before one notices: "
+                "a break, or a little softer, helps.",
+                {"Never remind me": lambda: w.settings.set("remind_after", 0)},
+                error=False,
+            )
+        drill = self.drill
+        if drill is not None and player.rounds - self._rounds >= drill.every and self.speed < drill.last - 1e-6:
+            self._rounds = player.rounds
+            self.set_speed(min(drill.last, self.speed + drill.step))
+            w.say(f"Drill: {self.speed:.0%}")
+        limits = player.loop
+        if limits is not None and self.times and self.span is not None:
+            shown = round(song.grid.clock(self.span[0]) * player.rate * player.stretch)
+            if abs(shown - limits[0]) > 2:  # the plan has come to its next phrase
+                a, b = (Fraction(round(song.grid.position(x / player.rate / player.stretch))) for x in limits)
+                self.span = (a, b)
+                w.show_loop(tell_player=False)

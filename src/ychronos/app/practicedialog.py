@@ -1,0 +1,106 @@
+"""What the desk has no room for: how often a loop is played, the drill, the count-in, pitch, the reminder."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QHBoxLayout,
+    QSpinBox,
+    QWidget,
+)
+
+from .panels import label
+from .practice import CLICKS, REMIND_AFTER, Drill, Practice
+
+CLICK_WORDS = {"off": "none", "ones": "ones", "beats": "beats", "between": "beats and what lies between"}
+
+
+def _spin(low: int, high: int, value: int, suffix: str, name: str, special: str = "") -> QSpinBox:
+    out = QSpinBox()
+    out.setRange(low, high)
+    out.setValue(value)
+    out.setSuffix(suffix)
+    out.setAccessibleName(name)
+    if special:
+        out.setSpecialValueText(special)
+    return out
+
+
+class PracticeDialog(QDialog):
+    """Shows what is set; everything takes effect at once, the drill when it is started."""
+
+    def __init__(self, practice: Practice, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Practise")
+        self.setMinimumWidth(430)
+        p = self.practice = practice
+        drill = p.drill or Drill()
+        self.times = _spin(0, 20, p.times, " times, then the next phrase", "Times round", "round and round")
+        self.count_in = QCheckBox("one bar of the song’s own meter first")
+        self.count_in.setChecked(p.count_in)
+        self.click = QComboBox()
+        for kind in CLICKS:
+            self.click.addItem(CLICK_WORDS[kind], kind)
+        self.click.setCurrentIndex(CLICKS.index(p.click))
+        self.click.setAccessibleName("Click")
+        self.first = _spin(25, 200, round(100 * drill.first), " %", "From")
+        self.last = _spin(25, 200, round(100 * drill.last), " %", "To")
+        self.step = _spin(1, 50, round(100 * drill.step), " % more", "Step")
+        self.every = _spin(1, 20, drill.every, " times round", "Every")
+        self.semitones = _spin(-12, 12, p.semitones, " semitones", "Semitones", "")
+        self.fine = _spin(-100, 100, round(p.fine), " ¢", "Cents")
+        self.in_tune = QCheckBox("as if the record were in tune, at its own speed")
+        self.in_tune.setChecked(p.in_tune)
+        after = round(p.window.settings.number("remind_after", REMIND_AFTER))
+        self.remind = _spin(0, 240, after, " minutes", "Reminder", "never")
+        steps = QHBoxLayout()
+        steps.addWidget(self.first)
+        steps.addWidget(label("to", quiet=True))
+        steps.addWidget(self.last)
+        more = QHBoxLayout()
+        more.addWidget(self.step)
+        more.addWidget(label("every", quiet=True))
+        more.addWidget(self.every)
+        pitch = QHBoxLayout()
+        pitch.addWidget(self.semitones)
+        pitch.addWidget(self.fine)
+        form = QFormLayout(self)
+        form.addRow("Loops", self.times)
+        form.addRow("Count-in", self.count_in)
+        form.addRow("Click", self.click)
+        form.addRow("Pitch", pitch)
+        form.addRow("", self.in_tune)
+        form.addRow("Remind me to rest after", self.remind)
+        form.addRow("Drill from", steps)
+        form.addRow("", more)
+        buttons = QDialogButtonBox()
+        self.start = buttons.addButton("Start the drill", QDialogButtonBox.ButtonRole.ActionRole)
+        close = buttons.addButton(QDialogButtonBox.StandardButton.Close)
+        self.start.setAutoDefault(False)
+        close.setDefault(True)
+        form.addRow(buttons)
+        self.times.valueChanged.connect(self._loops)
+        self.count_in.toggled.connect(lambda on: setattr(p, "count_in", on))
+        self.click.activated.connect(lambda i: p.set_click(CLICKS[i]))
+        self.semitones.valueChanged.connect(lambda n: p.transpose(n))
+        self.fine.valueChanged.connect(lambda n: p.transpose(p.semitones, n))
+        self.in_tune.toggled.connect(lambda on: p.toggle_in_tune() if on != p.in_tune else None)
+        self.remind.valueChanged.connect(lambda n: p.window.settings.set("remind_after", n))
+        self.start.clicked.connect(self._drill)
+        buttons.rejected.connect(self.accept)
+
+    def _loops(self, times: int) -> None:
+        self.practice.times = times
+        self.practice.window.show_loop()
+
+    def _drill(self) -> None:
+        p = self.practice
+        first, last = sorted((self.first.value(), self.last.value()))
+        p.start_drill(Drill(first / 100, last / 100, self.step.value() / 100, self.every.value()))
+        if not p.window.playing:
+            p.window.play_from_caret()
+        self.accept()

@@ -1,0 +1,39 @@
+"""The average of two chord nets that were trained from the same beginning.
+
+    python training/average.py OLD.npz NEW.npz --out src/ychronos/analysis/weights/chords.npz
+
+A net that was trained on with other songs and the one it began from make different mistakes; their mean is
+better than both (Wortsman et al., "Model soups", ICML 2022). Qualities that only the second knows are taken
+from it. Needs NumPy alone.
+"""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+import numpy as np
+
+
+def average(old: dict[str, np.ndarray], new: dict[str, np.ndarray]) -> dict[str, np.ndarray]:
+    out = {}
+    for name, wide in new.items():
+        mean = wide.astype(np.float32)
+        known = old[name].astype(np.float32)
+        shared = (..., slice(0, known.shape[-1]))
+        mean[shared] = (mean[shared] + known) / 2
+        out[name] = mean.astype(np.float16)
+    return out
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("old", type=Path)
+    parser.add_argument("new", type=Path)
+    parser.add_argument("--out", type=Path, required=True)
+    args = parser.parse_args()
+    np.savez(args.out, **average(dict(np.load(args.old)), dict(np.load(args.new))))
+
+
+if __name__ == "__main__":
+    main()
