@@ -142,7 +142,7 @@ def test_loop_of_the_selected_bars(ferry_window: Window, qtbot: QtBot) -> None:
         w.output.advance(1.0)
         assert first - 0.01 <= w.heard() <= last + 0.01
     qtbot.keyClick(w.sheet, Qt.Key.Key_L)
-    assert w.desk.loop.text() == "Loop the selected bars"
+    assert w.desk.loop.text() == "Loop"
     w.output.advance(last - first + 1)
     assert w.heard() > last
 

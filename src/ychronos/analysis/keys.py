@@ -27,8 +27,8 @@ CHANGE_COST = {"homing": 9.0, "roaming": 12.0}
 STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
 # The last chord's word for home, in bars of its own; the first chord's is half of that.
 END_WEIGHT = {"homing": 5.0, "roaming": 3.0}
-PRIOR = {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3}  # per bar, for the rarer modes
-ROAMS = 0.03  # log likelihood per bar by which a song must look more like roaming than like homing
+PRIOR = {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.6, "lydian": -0.6}  # per bar, for the rarer modes
+ROAMS = 0.0  # log likelihood per bar by which a song must look more like roaming than like homing
 AROUND = 4  # bars to either side that are looked at together to show what speaks for a key
 SPOKEN = 1.2  # temper of what is shown: neighbouring bars are not independent witnesses
 Floats = NDArray[np.float64]

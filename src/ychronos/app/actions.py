@@ -197,8 +197,8 @@ class Actions:
 
     def keys(self, entry: Entry) -> tuple[str, ...]:
         """The keys of an action: the user's own, or those of the table."""
-        own = self.window.settings.text(f"keys/{entry.id}", "\n")
-        return entry.keys if own == "\n" else tuple(k for k in own.split(" ") if k)
+        own = self.window.settings.text(f"keys/{entry.id}", "usual")
+        return entry.keys if own == "usual" else tuple(k for k in own.split(" ") if k)
 
     def _give_keys(self, entry: Entry) -> None:
         action, keys = self.actions[entry.id], self.keys_text(entry)
@@ -221,7 +221,7 @@ class Actions:
                 left = tuple(k for k in self.keys(other) if QKeySequence(k) != QKeySequence(key))
                 self.window.settings.set(f"keys/{other.id}", " ".join(left))
                 self._give_keys(other)
-        self.window.settings.set(f"keys/{entry.id}", "\n" if keys is None else " ".join(keys))
+        self.window.settings.set(f"keys/{entry.id}", "usual" if keys is None else " ".join(keys))
         self._give_keys(entry)
 
     def _run(self, entry: Entry) -> None:

@@ -121,7 +121,7 @@ class SimulatedOutput:
             begin, played = time.monotonic(), 0
             while not self._stop.is_set():
                 due = int((time.monotonic() - begin) * rate)
-                if due - played > LATENCY * rate:  # a card would have run dry
+                if due - played > max(LATENCY * rate, 2 * BLOCK):  # a card would have run dry
                     self.underruns += 1
                     begin, played = time.monotonic(), 0
                     continue

@@ -145,6 +145,9 @@ QPushButton:disabled {{ color: {faded}; }}
 QPushButton:checked {{ background: {chosen}; border-color: {stated}; }}
 QPushButton[main="true"] {{ background: {stated}; color: {on_stated}; border-color: {stated}; }}
 QLineEdit {{ background: {paper}; color: {ink}; border: 1px solid {stated}; border-radius: 3px; padding: 3px 6px; selection-background-color: {stated}; selection-color: {on_stated}; }}
+QComboBox, QSpinBox {{ background: {paper}; color: {ink}; border: 1px solid {edge}; border-radius: 4px; padding: 3px 8px; }}
+QComboBox:focus, QSpinBox:focus {{ border-color: {stated}; }}
+QComboBox QAbstractItemView {{ background: {paper}; color: {ink}; selection-background-color: {chosen}; selection-color: {ink}; }}
 QProgressBar {{ background: {edge}; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }}
 QProgressBar::chunk {{ background: {stated}; border-radius: 3px; }}
 QSlider::groove:horizontal {{ height: 6px; background: {edge}; border-radius: 3px; }}
