@@ -8,6 +8,7 @@ The simulated output is chosen by itself when no device can be opened, or with
 from __future__ import annotations
 
 import os
+import sys
 import threading
 import time
 from collections.abc import Callable
@@ -20,6 +21,7 @@ from ..audio.decode import Samples
 Fill = Callable[[Samples], None]
 BLOCK = 512  # frames
 LATENCY = 0.04  # seconds asked of the device: soon enough for a key, long enough beside an analysis
+SWITCH = 0.0005  # seconds after which another thread may run: the device must not wait for an analysis
 SIMULATED_NOTE = "No sound card: playing in silence"
 FORCED_NOTE = "Simulated output: playing in silence"
 LOST_NOTE = "The sound card went away: playing in silence"
@@ -65,6 +67,8 @@ class PortAudioOutput:
             raise DeviceError(str(error)) from None
 
     def start(self, rate: int, fill: Fill) -> None:
+        sys.setswitchinterval(SWITCH)
+
         def callback(out: Samples, frames: int, when: Any, status: Any) -> None:
             if status.output_underflow:
                 self.underruns += 1
@@ -114,6 +118,7 @@ class SimulatedOutput:
         self._stop = threading.Event()
 
     def start(self, rate: int, fill: Fill) -> None:
+        sys.setswitchinterval(SWITCH)
         self._stop.clear()
 
         def run() -> None:

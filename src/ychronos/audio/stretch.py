@@ -31,12 +31,14 @@ class StretchMissing(Exception):
 
 
 @cache
-def _library() -> ctypes.CDLL:
+def _library() -> ctypes.PyDLL:
     for name in ("librubberband.so.2", ctypes.util.find_library("rubberband")):
         if not name:
             continue
         try:
-            found = ctypes.CDLL(name)
+            # a library whose calls keep the interpreter's lock: they are short, and to get it back beside an
+            # analysis would take longer than the calls themselves
+            found = ctypes.PyDLL(name)
         except OSError:
             continue
         pointers = ctypes.POINTER(ctypes.POINTER(ctypes.c_float))
