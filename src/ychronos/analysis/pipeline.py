@@ -7,7 +7,7 @@ from evidence around what the user has stated. Both are pure but for the cache.
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -87,7 +87,7 @@ def analyse(
     song = replace(song, keys=decide_keys(song))
     on_result(song)
     stage("Finding sections", 0.85)
-    song = replace(song, sections=decide_sections(evidence, song.grid))
+    song = replace(song, sections=decide_sections(evidence, song))
     stage("Done", 1.0)
     return song, evidence
 
@@ -114,8 +114,7 @@ def redecide(song: Song, evidence: Evidence, what: What = "chords", before: Song
     if what != "chords":
         song = _with_lead_in(song)
     song = replace(song, keys=decide_keys(song))
-    fixed = [s for s in song.sections if s.stated]
-    return replace(song, sections=decide_sections(evidence, song.grid, fixed))
+    return replace(song, sections=decide_sections(evidence, song))
 
 
 # ---------------------------------------------------------------- the grid
@@ -269,21 +268,37 @@ def _keep_stated_keys(known: tuple[KeySpan, ...], decided: tuple[KeySpan, ...]) 
     return tuple(out[s] for s in sorted(out))
 
 
-def decide_sections(evidence: Evidence, grid: Grid, fixed: Collection[Section] = ()) -> tuple[Section, ...]:
-    """Sections on a grid; sections in ``fixed`` keep their beginnings and names."""
+def describe_bars(evidence: Evidence, song: Song) -> sections.BarFeatures:
+    """What sections are told by, for the bars after the lead-in."""
+    grid = song.grid
     lead = min(grid.lead_in, len(grid.bars) - 1)
     lines = np.array([grid.clock(s) for s in grid.starts[lead:]])
-    features = sections.describe(evidence.bands.astype(np.float32), evidence.notes.astype(np.float32), lines)
+    parts: list[list[Chord]] = []
+    for bar in range(lead, len(grid.bars)):
+        start, end = grid.bar_range(bar)
+        steps = [start + (end - start) * Fraction(2 * k + 1, 2 * sections.SLICES) for k in range(sections.SLICES)]
+        parts.append([song.chords[song.chord_index(p)].chord for p in steps])
+    bands, notes = evidence.bands.astype(np.float32), evidence.notes.astype(np.float32)
+    return sections.describe(bands, notes, evidence.harmony.chord, lines, parts)
+
+
+def decide_sections(evidence: Evidence, song: Song) -> tuple[Section, ...]:
+    """Sections of a song from its chords and sound; what is stated of its sections is kept."""
+    grid = song.grid
+    lead = min(grid.lead_in, len(grid.bars) - 1)
+    fixed = [s for s in song.sections if s.stated or s.material_stated]
     at_bar = {grid.bar_at(s.start) - lead: s for s in fixed if grid.bar_at(s.start) >= lead}
-    found = sections.decide(features, [b for b in at_bar if b > 0])
+    materials = {bar: s.material for bar, s in at_bar.items() if s.material_stated}
+    found = sections.decide(describe_bars(evidence, song), [b for b in at_bar if b > 0], materials)
     out: list[Section] = []
     for d in found:
         start = Fraction(0) if d.first == 0 else grid.bar_range(d.first + lead)[0]
         known = at_bar.get(d.first)
-        if known is not None:
+        if known is not None and known.stated:
             out.append(replace(known, start=start, material=d.letter))
+        elif known is not None:
+            out.append(replace(known, start=start, name=d.name, material=d.letter))
         else:
             out.append(Section(start, d.name, d.letter, d.confidence))
-    names = {s.material: s.name for s in fixed for _ in [0] if s.material}
     named = {o.material: o.name for o in out if o.stated}
-    return tuple(replace(o, name=named.get(o.material, o.name)) if names else o for o in out)
+    return tuple(replace(o, name=named.get(o.material, o.name)) for o in out)

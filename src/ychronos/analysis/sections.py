@@ -1,35 +1,35 @@
 """Sections: where they begin and which are the same music.
 
-Method: every bar is described by its harmony (notes in four slices) and its sound (bands). From the
-similarity of all bars two curves follow: how much the sound changes at a bar line (a checkerboard kernel,
-Foote, "Automatic audio segmentation using a measure of audio novelty", ICME 2000) and how much the pattern
-of repetitions changes there (structure features, Serrà et al., "Unsupervised music structure annotation by
-time series structure features and segment similarity", IEEE TMM 2014). Dynamic programming sets boundaries
-on bar lines where both are high, with a preference for usual lengths. Sections whose bars match in order
-share a letter; names are suggested from place, repetition and loudness.
+Method: every bar is described by its harmony (notes in four slices), its sound (bands), the chances of its chords
+and the chords decided. How likely a section begins at each bar line is told by :mod:`boundaries`; dynamic
+programming sets the boundaries, with a preference for usual lengths. Sections whose bars match in order share a
+letter, transposed ones too; names are suggested from place, repetition and loudness.
 Conventions: bars by index; letters A, B, C ... in order of appearance.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter
 
+from ..theory.chord import Chord
+from . import boundaries
 from .spectra import BAND_RATE, PITCH_RATE, Array, segment_means
 
 SLICES = 4
 Floats = NDArray[np.float64]
-SAME = 0.62  # similarity of two sections from which on they are the same music
-BOUNDARY_COST = 1.05
+SAME = 0.62  # likeness of two sections from which on they are the same music
+SAME_MOVED = 0.8  # share of equal chords from which on a transposed section is the same music
 SHORT = 0.6  # of a section's usual length: only a piece of it
+LENGTH_WEIGHT, BEGIN = 2.0, 2.5
 # How welcome a length in bars is; lengths not listed get the default.
-_LENGTHS = {1: -2.0, 2: -0.9, 3: -0.9, 4: 0.0, 5: -0.5, 6: -0.3, 7: -0.45, 8: 0.3, 9: -0.1, 10: -0.2, 12: 0.1, 16: 0.15}
-_OTHER_LENGTH = -0.35
-_TOO_LONG = 24
+_LENGTHS = {1: -3.0, 2: -1.0, 3: -1.6, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.3,
+            13: -1.0, 14: -0.6, 16: 0.5, 20: -0.3, 24: -0.5}  # fmt: skip
+_OTHER_LENGTH = -1.2
+_TOO_LONG = 32
 
 
 @dataclass(frozen=True)
@@ -45,15 +45,30 @@ class DecidedSection:
 
 @dataclass(frozen=True)
 class BarFeatures:
-    """Per bar: ``harmony`` (n, SLICES, 12) unit rows, ``sound`` (n, k) standardised, ``level`` (n,) in dB."""
+    """Per bar: ``harmony`` (n, SLICES, 12) unit rows, ``sound`` (n, k) standardised, ``level`` (n,) in dB,
+    ``chances`` (n, k) unit rows of the roots of chord chances, ``chords`` (n, SLICES) root * 3 + kind, -1 for
+    none."""
 
     harmony: Floats
     sound: Floats
     level: Floats
+    chances: Floats
+    chords: NDArray[np.int_]
 
 
-def describe(bands: Array, notes: Array, lines: Floats) -> BarFeatures:
-    """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds."""
+def chord_number(chord: Chord) -> int:
+    """Root and third as a number; -1 for none."""
+    if chord.root is None:
+        return -1
+    steps = chord.intervals
+    return chord.root * 3 + (1 if 3 in steps and 4 not in steps else 0 if 4 in steps else 2)
+
+
+def describe(
+    bands: Array, notes: Array, chord_logs: Array, lines: Floats, chords: Sequence[Sequence[Chord]]
+) -> BarFeatures:
+    """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds; ``chord_logs`` (T, k) are the net's
+    log probabilities, ``chords`` those that were decided in SLICES parts of each bar."""
     count = len(lines) - 1
     slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
     octaves = notes.reshape(len(notes), 7, 12)
@@ -69,7 +84,11 @@ def describe(bands: Array, notes: Array, lines: Floats) -> BarFeatures:
     per_bar = segment_means(sound.astype(np.float32), lines, BAND_RATE)
     standard = (per_bar - per_bar.mean(0)) / (0.5 * per_bar.std(0) + 0.5 * per_bar.std() + 1e-6)
     level = 10 * np.log10(segment_means((bands**2).sum(1, keepdims=True), lines, BAND_RATE)[:, 0] + 1e-9)
-    return BarFeatures(harmony, standard, level)
+    eighths = np.interp(np.arange(count * 8 + 1) / 8, np.arange(count + 1), lines)
+    chance = np.exp(np.maximum(segment_means(chord_logs, eighths), -12))
+    chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(8)
+    numbers = np.array([[chord_number(c) for c in bar] for bar in chords])
+    return BarFeatures(harmony, standard, level, chance, numbers)
 
 
 def similarity(features: BarFeatures) -> tuple[Floats, Floats]:
@@ -82,59 +101,48 @@ def similarity(features: BarFeatures) -> tuple[Floats, Floats]:
     return harmony, np.exp(-distance)
 
 
-def novelty(harmony: Floats, sound: Floats) -> Floats:
-    """How much begins at each bar line, (n,), about 1 for a typical section start."""
-    count = len(harmony)
-    foote = np.zeros(count)
-    for half, weight in ((2, 0.4), (4, 0.6)):
-        padded = np.pad(sound, half, mode="edge")
-        for i in range(count):
-            block = padded[i : i + 2 * half, i : i + 2 * half]
-            within = block[:half, :half].mean() + block[half:, half:].mean()
-            across = block[:half, half:].mean() + block[half:, :half].mean()
-            foote[i] += weight * max(0.0, within - across)
-    structure = np.zeros(count)
-    ranked = np.sort(harmony, axis=1)[:, ::-1]
-    near = max(2, min(count - 1, int(0.15 * count)))
-    close = (harmony >= ranked[:, near : near + 1]) * np.clip(harmony, 0, 1)
-    close = np.minimum(close, close.T)
-    lag = np.zeros((count, 2 * count))
-    for i in range(count):
-        lag[i, (np.arange(count) - i) + count] = close[i]
-    blurred = gaussian_filter(lag, (1.6, 0.4))
-    structure[1:] = np.sqrt(((blurred[1:] - blurred[:-1]) ** 2).sum(1))
-    out = np.zeros(count)
-    for curve, weight in ((foote, 0.55), (structure, 0.45)):
-        spread = np.percentile(curve, 90) + 1e-6
-        out += weight * np.clip(curve / spread, 0, 2.5)
-    return out
-
-
-def decide(features: BarFeatures, stated: Sequence[int] = ()) -> list[DecidedSection]:
-    """Sections of a song; bars in ``stated`` are known to begin one."""
+def decide(
+    features: BarFeatures, stated: Sequence[int] = (), materials: Mapping[int, str] | None = None
+) -> list[DecidedSection]:
+    """Sections of a song; bars in ``stated`` are known to begin one, ``materials`` are the known letters of
+    sections that begin at a bar."""
     harmony, sound = similarity(features)
     count = len(harmony)
     if count < 4:
         return [DecidedSection(0, count, "A", "Song", 0.5)]
-    gain = novelty(harmony, sound)
+    odds = boundaries.log_odds(features.level, harmony, sound, features.chances @ features.chances.T, features.chords)
+    begin = odds + BEGIN
     for bar in stated:
-        gain[bar] = 50.0
+        begin[bar] = 50.0
     best = np.full(count + 1, -np.inf)
     best[0] = 0.0
     back = np.zeros(count + 1, int)
     for end in range(1, count + 1):
         for start in range(max(0, end - _TOO_LONG), end):
-            length = end - start
-            prior = _LENGTHS.get(length, _OTHER_LENGTH)
-            begin = 0.0 if start == 0 else 1.6 * gain[start] - BOUNDARY_COST
-            value = best[start] + prior + begin
+            prior = LENGTH_WEIGHT * _LENGTHS.get(end - start, _OTHER_LENGTH)
+            value = best[start] + prior + (begin[start] if start else 0.0)
             if value > best[end]:
                 best[end], back[end] = value, start
     limits = [count]
     while limits[-1] > 0:
         limits.append(int(back[limits[-1]]))
-    limits = limits[::-1]
-    return _named(limits, harmony, features.level, gain)
+    likeness = (harmony + np.clip(1.2 * features.chances @ features.chances.T, 0, 1)) / 2
+    chance = 1 / (1 + np.exp(-odds))
+    return _named(limits[::-1], likeness, features, chance, materials or {})
+
+
+def moved(chords: NDArray[np.int_], a: tuple[int, int], b: tuple[int, int]) -> tuple[float, int]:
+    """(share of equal chords, semitones up) of the best transposition of stretch ``a`` onto ``b``."""
+    length = min(a[1] - a[0], b[1] - b[0])
+    if length < 2 or max(a[1] - a[0], b[1] - b[0]) > 1.5 * length:
+        return 0.0, 0
+    one, two = chords[a[0] : a[0] + length], chords[b[0] : b[0] + length]
+    known = (one >= 0) & (two >= 0)
+    best = (0.0, 0)
+    for up in range(1, 12):
+        same = known & ((one + 3 * up) % 36 == two)
+        best = max(best, (float(same.mean()), up))
+    return best
 
 
 def alike(harmony: Floats, a: tuple[int, int], b: tuple[int, int]) -> float:
@@ -149,24 +157,30 @@ def alike(harmony: Floats, a: tuple[int, int], b: tuple[int, int]) -> float:
     return float(max(starts, ends) * (length / longest) ** 0.3)
 
 
-def _named(limits: list[int], harmony: Floats, level: Floats, gain: Floats) -> list[DecidedSection]:
+def _named(
+    limits: list[int], likeness: Floats, features: BarFeatures, chance: Floats, materials: Mapping[int, str]
+) -> list[DecidedSection]:
     spans = list(zip(limits, limits[1:], strict=False))
-    letters: list[int] = []
-    groups: list[list[tuple[int, int]]] = []
+    letters: list[str] = []
+    groups: dict[str, list[tuple[int, int]]] = {}
+    unused = (x for x in (_letter(i) for i in range(1000)) if x not in materials.values())
     for span in spans:
-        scores = [float(np.mean([alike(harmony, span, other) for other in group])) for group in groups]
-        if scores and max(scores) >= SAME:
-            letter = int(np.argmax(scores))
-            groups[letter].append(span)
+        if span[0] in materials:
+            letter = materials[span[0]]
         else:
-            letter = len(groups)
-            groups.append([span])
+            scores = {k: float(np.mean([alike(likeness, span, o) for o in g])) for k, g in groups.items()}
+            letter = max(scores, key=lambda k: scores[k]) if scores else ""
+            if not scores or scores[letter] < SAME:
+                shifts = {k: max(moved(features.chords, o, span)[0] for o in g) for k, g in groups.items()}
+                best = max(shifts, key=lambda k: shifts[k]) if shifts else ""
+                letter = best if shifts and shifts[best] >= SAME_MOVED else next(unused)
+        groups.setdefault(letter, []).append(span)
         letters.append(letter)
-    names = _suggest(spans, letters, level)
-    confidence = [float(np.clip(0.35 + 0.3 * gain[s], 0.05, 0.98)) if s else 1.0 for s, _ in spans]
+    order = list(dict.fromkeys(letters))
+    names = _suggest(spans, [order.index(x) for x in letters], features.level)
     return [
-        DecidedSection(a, b, _letter(k), name, c)
-        for (a, b), k, name, c in zip(spans, letters, names, confidence, strict=True)
+        DecidedSection(a, b, k, name, float(chance[a]) if a else 1.0)
+        for (a, b), k, name in zip(spans, letters, names, strict=True)
     ]
 
 

@@ -84,6 +84,7 @@ class _Section(msgspec.Struct, omit_defaults=True):
     material: str = ""
     confidence: float = 1.0
     stated: bool = False
+    material_stated: bool = False
 
 
 class _Mark(msgspec.Struct, omit_defaults=True):
@@ -146,7 +147,8 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
         chords=[_chord_out(s) for s in song.chords],
         keys=[_Key(str(k.start), _key_label(k.key), round(k.confidence, _PLACES), k.stated) for k in song.keys],
         sections=[
-            _Section(str(s.start), s.name, s.material, round(s.confidence, _PLACES), s.stated) for s in song.sections
+            _Section(str(s.start), s.name, s.material, round(s.confidence, _PLACES), s.stated, s.material_stated)
+            for s in song.sections
         ],
         tuning_cents=round(song.ground.cents, 3),
         tuning_confidence=round(song.ground.confidence, _PLACES),
@@ -228,7 +230,9 @@ def _song(p: _Project, folder: Path | None) -> Song:
         ),
         chords=tuple(_chord_in(c) for c in p.chords),
         keys=tuple(KeySpan(Fraction(k.at), parse_key(k.key), k.confidence, k.stated) for k in p.keys),
-        sections=tuple(Section(Fraction(s.at), s.name, s.material, s.confidence, s.stated) for s in p.sections),
+        sections=tuple(
+            Section(Fraction(s.at), s.name, s.material, s.confidence, s.stated, s.material_stated) for s in p.sections
+        ),
         ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
         guitar=GuitarSetup(p.guitar.strings, p.guitar.capo, p.guitar.show),
         notation=p.notation,

@@ -97,13 +97,15 @@ class KeySpan:
 
 @dataclass(frozen=True)
 class Section:
-    """A section from a bar line on; ``material`` is a letter, the same for the same music."""
+    """A section from a bar line on; ``material`` is a letter, the same for the same music; ``material_stated``
+    says that the user told what it is the same as."""
 
     start: Position
     name: str
     material: str = ""
     confidence: float = 1.0
     stated: bool = False
+    material_stated: bool = False
 
 
 @dataclass(frozen=True)
