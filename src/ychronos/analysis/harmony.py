@@ -28,6 +28,7 @@ NOTES_WEIGHT = 0.5
 INVERSION_COST = 0.15
 CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
 TEMPERATURE = 1.5
+TRAVEL = 12.0  # log score that a statement gives its chord at the same place of a perfectly like bar
 STRANGER_COST = 0.3  # of each note of a chord that is not at home in its key
 RIVALS = 4
 Floats = NDArray[np.float64]
@@ -36,13 +37,15 @@ _ROOTS = np.array([12 if c.root is None else c.root for c in CHORDS])
 
 @dataclass(frozen=True)
 class Decided:
-    """A chord over segments ``first`` .. ``last`` (exclusive) with its probability and rivals'."""
+    """A chord over segments ``first`` .. ``last`` (exclusive) with its probability and rivals'; ``follows``: it was
+    led there by a statement in a bar that is alike."""
 
     first: int
     last: int
     chord: Chord
     confidence: float
     rivals: tuple[tuple[Chord, float], ...]
+    follows: bool = False
 
 
 @dataclass(frozen=True)
@@ -125,28 +128,36 @@ def decide(
     stated: Mapping[int, Chord] | None = None,
     groups: Sequence[Sequence[int]] = (),
     keys: Sequence[Key] = (),
+    travels: bool = True,
 ) -> list[Decided]:
     """Chords over the segments between ``edges``.
 
     ``stated`` fixes the chord of single segments; ``groups`` are the segments of each bar, so that bars that are
-    alike are heard together; ``keys`` is the key at each segment where it is known.
+    alike are heard together; ``keys`` is the key at each segment where it is known. Unless ``travels`` is false,
+    statements lead to the same place of bars that are alike.
     """
     plain, bass = plain_scores(evidence, edges), segment_means(evidence.bass, edges)
     cost = CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one
     if keys:
         plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
+    states = _states()
+    fixed = {segment: _nearest_state(chord) for segment, chord in (stated or {}).items()}
+    led: list[tuple[int, int, float]] = []
     if len(groups) > 2:
         own = _plain_chances(_posterior(with_bass(plain, bass), cost)).astype(np.float64)
-        plain = passes.pool(plain, own, _ROOTS, groups)
+        likes = passes.find(own, groups)
+        plain = passes.pool(plain, own, _ROOTS, likes)
+        led = passes.travel(likes, own, fixed) if travels else []
     score = with_bass(plain, bass)
-    states = _states()
-    for segment, chord in (stated or {}).items():
-        state = _nearest_state(chord)
+    for segment, state, strength in led:
+        score[segment, state] += np.float32(TRAVEL * strength)
+    for segment, state in fixed.items():
         score[segment] -= 1e5
         score[segment, state] += 1e5
     path = _best_path(score, cost)
     chance = _posterior(score, cost)
     shares = _plain_chances(chance)
+    following = {(segment, state) for segment, state, _ in led}
     out: list[Decided] = []
     first = 0
     for i in range(1, len(path) + 1):
@@ -156,7 +167,8 @@ def decide(
         mine = states.plain[path[first]]
         order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine][:RIVALS]
         rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order if share[k] > 0.01)
-        out.append(Decided(first, i, states.chords[path[first]], float(min(1.0, share[mine])), rivals))
+        follows = any((k, int(path[first])) in following for k in range(first, i))
+        out.append(Decided(first, i, states.chords[path[first]], float(min(1.0, share[mine])), rivals, follows))
         first = i
     return out
 

@@ -10,7 +10,8 @@ Conventions: ``groups[bar]`` are the segments of a bar; chances (segments, chord
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +21,7 @@ CONTEXT = 3  # bars to either side
 ALIKE = 0.5  # likeness from which on a bar counts as a like, 1 being the same
 LIKES = 4  # of each bar at most
 WEIGHT = 1.5  # of a perfect like's evidence against the bar's own
+AGREE = 0.5  # of the evidence of two segments, from which on a statement travels from one to the other
 _LEAST = 0.05
 
 
@@ -43,21 +45,64 @@ def likeness(chances: Floats, groups: Sequence[Sequence[int]]) -> tuple[Floats, 
     return total, bars
 
 
-def pool(score: Floats, chances: Floats, roots: NDArray[np.int_], groups: Sequence[Sequence[int]]) -> Floats:
+@dataclass(frozen=True)
+class Likes:
+    """Which bars are alike: ``weight`` (n, n) 0 .. 1 of the bars ``bars``, and the segments of each bar."""
+
+    weight: Floats
+    bars: list[int]
+    groups: Sequence[Sequence[int]]
+
+    def of(self, place: int) -> list[int]:
+        """The best likes of the bar at a place in ``bars``, as places."""
+        row = self.weight[place]
+        return [int(j) for j in np.argsort(-row)[:LIKES] if row[j] > _LEAST]
+
+
+def find(chances: Floats, groups: Sequence[Sequence[int]]) -> Likes:
+    """The likes of all bars by their chord chances (segments, chords)."""
+    same, bars = likeness(chances, groups)
+    return Likes(np.clip((same - ALIKE) / (1 - ALIKE), 0, 1), bars, groups)
+
+
+def travel(likes: Likes, chances: Floats, stated: Mapping[int, int]) -> list[tuple[int, int, float]]:
+    """Where statements lead to: (segment, state, how strongly 0 .. 1) for the like bars of every stated segment.
+
+    A statement travels as far as the bars are alike and the evidence of both segments agrees: what sounded the
+    same and was misheard once was misheard there too. ``stated`` gives the state of stated segments.
+    """
+    place_of = {b: i for i, b in enumerate(likes.bars)}
+    root = np.sqrt(np.maximum(chances, 1e-9))
+    out: list[tuple[int, int, float]] = []
+    for bar, place in place_of.items():
+        mine = list(likes.groups[bar])
+        if not any(s in stated for s in mine):
+            continue
+        for j in likes.of(place):
+            theirs = list(likes.groups[likes.bars[j]])
+            for here, there in zip(mine, theirs, strict=True):
+                if here in stated and there not in stated:
+                    agree = float((root[here] * root[there]).sum())
+                    strength = float(likes.weight[place, j]) * agree
+                    if agree >= AGREE:
+                        out.append((there, stated[here], strength))
+    return out
+
+
+def pool(score: Floats, chances: Floats, roots: NDArray[np.int_], likes: Likes) -> Floats:
     """Log scores (segments, chords), averaged among bars that are alike. ``chances`` are those of the chords by
     the bars' own evidence, ``roots`` (chords,) says which chords have the same root."""
-    same, bars = likeness(chances, groups)
-    weight = np.clip((same - ALIKE) / (1 - ALIKE), 0, 1)
+    weight, bars, groups = likes.weight, likes.bars, likes.groups
     by_root = np.stack([chances[:, roots == r].sum(1) for r in np.unique(roots)], 1)
     root = np.sqrt(np.maximum(by_root, 1e-9))
     out = score.copy()
     for i, bar in enumerate(bars):
-        likes = [j for j in np.argsort(-weight[i])[:LIKES] if weight[i, j] > _LEAST]
-        if not likes:
+        best = likes.of(i)
+        if not best:
             continue
         mine = list(groups[bar])
         told, shares = np.zeros((len(mine), score.shape[1])), np.zeros((len(mine), 1))
-        for j in likes:
+        for j in best:
             theirs = list(groups[bars[j]])
             agree = (root[mine] * root[theirs]).sum(1)[:, None]
             told += weight[i, j] * agree * score[theirs]

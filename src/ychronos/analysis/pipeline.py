@@ -92,7 +92,9 @@ def analyse(
     return song, evidence
 
 
-def redecide(song: Song, evidence: Evidence, what: What = "chords", before: Song | None = None) -> Song:
+def redecide(
+    song: Song, evidence: Evidence, what: What = "chords", before: Song | None = None, travels: bool = True
+) -> Song:
     """The song decided again around all that is stated in it.
 
     ``what`` is where to begin: "beats" finds beats, bar lines and all that follows, "bars" the bar lines on
@@ -110,7 +112,7 @@ def redecide(song: Song, evidence: Evidence, what: What = "chords", before: Song
         new = regrid.bars_again(grid, times, end, pulse_evidence, changes)
         new = grouping.decide(new, pulse_evidence, changes)
         song = by_clock(song, new) if what == "beats" else on_new_bars(song, new)
-    song = replace(song, chords=decide_chords(evidence, song.grid, song.chords, song.keys))
+    song = replace(song, chords=decide_chords(evidence, song.grid, song.chords, song.keys, travels))
     if what != "chords":
         song = _with_lead_in(song)
     song = replace(song, keys=decide_keys(song))
@@ -171,10 +173,12 @@ def decide_chords(
     grid: Grid,
     known: tuple[ChordSpan, ...] = (),
     keys_known: tuple[KeySpan, ...] = (),
+    travels: bool = True,
 ) -> tuple[ChordSpan, ...]:
     """Chords on a grid; stated spans among ``known`` are kept exactly, marks stay where they were.
 
-    Keys that are known make notes from outside them a little less likely."""
+    Keys that are known make notes from outside them a little less likely; statements travel to the other passes
+    unless ``travels`` is false."""
     positions, on_beat, on_one = _parts(grid)
     edges = np.array([grid.clock(p) for p in [*positions, grid.end]])
     ends = [*[s.start for s in known[1:]], grid.end]
@@ -188,11 +192,14 @@ def decide_chords(
     for i, position in enumerate(positions):
         groups[grid.bar_at(position)].append(i)
     starts = [k.start for k in keys_known]
-    at = [keys_known[max(0, bisect_right(starts, p) - 1)].key for p in positions] if keys_known else []
-    decided = harmony.decide(evidence.harmony, edges, np.array(on_beat), np.array(on_one), constraints, groups, at)
+    key_at = [keys_known[max(0, bisect_right(starts, p) - 1)].key for p in positions] if keys_known else []
+    decided = harmony.decide(
+        evidence.harmony, edges, np.array(on_beat), np.array(on_one), constraints, groups, key_at, travels
+    )
     spans: dict[Position, ChordSpan] = {}
     for d in decided:
-        spans[positions[d.first]] = ChordSpan(positions[d.first], d.chord, d.confidence, d.rivals)
+        at_first = positions[d.first]
+        spans[at_first] = ChordSpan(at_first, d.chord, d.confidence, d.rivals, follows=d.follows)
     for start, end, span in fixed:
         inside = [p for p in spans if start <= p < end]
         last = max((p for p in spans if p < end), default=None)

@@ -69,6 +69,7 @@ class _Chord(msgspec.Struct, omit_defaults=True):
     comment: str = ""
     articulation: str = "strummed"
     again: bool = False
+    follows: bool = False
 
 
 class _Key(msgspec.Struct, omit_defaults=True):
@@ -189,6 +190,7 @@ def _chord_out(span: ChordSpan) -> _Chord:
         comment=span.comment,
         articulation=span.articulation,
         again=span.again,
+        follows=span.follows,
     )
 
 
@@ -254,6 +256,7 @@ def _chord_in(c: _Chord) -> ChordSpan:
         comment=c.comment,
         articulation=c.articulation,
         again=c.again,
+        follows=c.follows,
     )
 
 

@@ -63,7 +63,8 @@ class ChordSpan:
 
     ``rivals`` are other readings with their probabilities, the best first. ``stated`` chords come from the
     user and are never changed by the analysis. ``unsure`` is the user's own mark. ``articulation`` is one of
-    ARTICULATIONS; ``again`` says that a change to the same chord is meant: it is struck anew.
+    ARTICULATIONS; ``again`` says that a change to the same chord is meant: it is struck anew;
+    ``follows``: a statement in another pass led to it.
     """
 
     start: Position
@@ -75,6 +76,7 @@ class ChordSpan:
     comment: str = ""
     articulation: str = "strummed"
     again: bool = False
+    follows: bool = False
 
     def __post_init__(self) -> None:
         if self.articulation not in ARTICULATIONS:

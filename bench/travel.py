@@ -1,0 +1,140 @@
+"""How many statements of chords until the chart is right, with and without corrections travelling.
+
+    python bench/travel.py [--corpus ../shared/corpus]
+
+Plays the user on the true bars: mends the first wrong chord from the start (root and third, over the true chord's
+length), lets the rest be decided again from the evidence, and counts, until the chart is right for 98 % of the
+time (majmin). Prints statements per minute of music for each song, the means, and what travelling saves.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
+    os.environ.setdefault(name, "1")
+
+import numpy as np
+
+from ychronos.analysis import pipeline
+from ychronos.analysis.evidence import Evidence
+from ychronos.audio import recording
+from ychronos.song import chordedits
+from ychronos.song.grid import Bar, Grid
+from ychronos.song.model import Song, blank_song
+from ychronos.theory.chord import Chord, parse_harte
+from ychronos.theory.meter import Meter
+
+ENOUGH = 0.98
+MOST = 300
+
+
+def rows(truth: dict, namespace: str) -> list[dict]:
+    return next(a["data"] for a in truth["annotations"] if a["namespace"] == namespace)
+
+
+def true_grid(truth: dict) -> Grid:
+    """The true bars and beats."""
+    beats = rows(truth, "beat_position")
+    times = [b["time"] for b in beats]
+    starts = [i for i, b in enumerate(beats) if b["value"]["position"] == 1 or i == 0]
+    bars = []
+    for a, b in zip(starts, [*starts[1:], len(beats)], strict=True):
+        value = beats[a]["value"]
+        compound = value["beat_units"] == 8 and value["num_beats"] in (2, 3, 4)
+        meter = Meter(value["num_beats"] * 3 if compound else value["num_beats"], value["beat_units"])
+        bars.append(Bar(meter if meter.beats >= 1 else Meter(b - a), b - a, value["position"]))
+    lead = sum(1 for s in starts if beats[s]["value"]["measure"] < 1)
+    times.append(times[-1] + float(np.median(np.diff(times[-5:]))))
+    return Grid(tuple(bars), tuple(times), min(lead, len(bars) - 1))
+
+
+def third(chord: Chord) -> tuple[int, str]:
+    """Root and kind, as far as they count here."""
+    steps = chord.intervals
+    if chord.root is None:
+        return -1, ""
+    return chord.root, "m" if 3 in steps and 4 not in steps else "M" if 4 in steps else ""
+
+
+def true_spans(truth: dict, grid: Grid) -> list[tuple[Fraction, Fraction, Chord]]:
+    """True chords on the grid, snapped to half beats."""
+    out = []
+    for row in rows(truth, "chord_harte"):
+        a, b = (Fraction(round(2 * grid.position(t)), 2) for t in (row["time"], row["time"] + row["duration"]))
+        a, b = max(Fraction(0), a), min(grid.end, b)
+        if b > a:
+            out.append((a, b, parse_harte(row["value"])))
+    return out
+
+
+def wrong(song: Song, spans: list[tuple[Fraction, Fraction, Chord]]) -> tuple[float, int | None]:
+    """(share of the counted time that is right, first true chord that is wrong for more than a quarter of it)."""
+    good = total = 0.0
+    first = None
+    for n, (a, b, chord) in enumerate(spans):
+        want = third(chord)
+        if not want[1] and chord.root is not None:
+            continue  # neither major nor minor: not counted
+        right = 0
+        steps = int((b - a) * 2)
+        for k in range(steps):
+            have = song.chords[song.chord_index(a + Fraction(k, 2) + Fraction(1, 8))].chord
+            right += third(have) == want
+        length = song.grid.clock(b) - song.grid.clock(a)
+        good += length * right / steps
+        total += length
+        if first is None and right < 0.75 * steps:
+            first = n
+    return (good / total if total else 1.0), first
+
+
+def play(start: Song, evidence: Evidence, spans: list[tuple[Fraction, Fraction, Chord]], travels: bool) -> int:
+    song, count = start, 0
+    while count < MOST:
+        share, first = wrong(song, spans)
+        if share >= ENOUGH or first is None:
+            return count
+        a, b, chord = spans[first]
+        song, _ = chordedits.state_chord(song, a, b, chord)
+        song = pipeline.redecide(song, evidence, travels=travels)
+        count += 1
+    return count
+
+
+def measure(path: Path) -> tuple[str, float, int, int]:
+    sound = recording.load(path, keep_samples=False)
+    song, evidence = pipeline.analyse(sound, path.stem)
+    truth = json.loads(path.with_suffix(".jams").read_text())
+    grid = true_grid(truth)
+    begun = blank_song(path.stem, song.recording, grid)
+    begun = replace(begun, chords=pipeline.decide_chords(evidence, grid))
+    begun = replace(begun, keys=pipeline.decide_keys(begun))
+    begun = replace(begun, sections=pipeline.decide_sections(evidence, begun))
+    spans = true_spans(truth, grid)
+    alone, led = (play(begun, evidence, spans, travels) for travels in (False, True))
+    return path.stem, (grid.times[-1] - grid.times[0]) / 60, alone, led
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--corpus", type=Path, default=Path("../shared/corpus"))
+    parser.add_argument("--jobs", type=int, default=2)
+    args = parser.parse_args()
+    with ProcessPoolExecutor(args.jobs) as pool:
+        found = list(pool.map(measure, sorted(args.corpus.glob("*.ogg"))))
+    for name, minutes, alone, led in found:
+        print(f"{name:24} {alone:4d} {led:4d}   a minute: {alone / minutes:5.2f} {led / minutes:5.2f}")
+    alone, led = (float(np.mean([f[k] / f[1] for f in found])) for k in (2, 3))
+    print(f"mean a minute: {alone:.2f} without, {led:.2f} with travelling, which saves {1 - led / alone:.0%}")
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())
