@@ -21,7 +21,7 @@ CONTEXT = 3  # bars to either side
 ALIKE = 0.5  # likeness from which on a bar counts as a like, 1 being the same
 LIKES = 4  # of each bar at most
 WEIGHT = 1.5  # of a perfect like's evidence against the bar's own
-AGREE = 0.5  # of the evidence of two segments, from which on a statement travels from one to the other
+AGREE = 0.3  # of the evidence of two segments, from which on a statement travels from one to the other
 _LEAST = 0.05
 
 
@@ -83,7 +83,7 @@ def travel(likes: Likes, chances: Floats, stated: Mapping[int, int]) -> list[tup
             for here, there in zip(mine, theirs, strict=True):
                 if here in stated and there not in stated:
                     agree = float((root[here] * root[there]).sum())
-                    strength = float(likes.weight[place, j]) * agree
+                    strength = (0.5 + 0.5 * float(likes.weight[place, j])) * agree
                     if agree >= AGREE:
                         out.append((there, stated[here], strength))
     return out

@@ -54,6 +54,7 @@ def table() -> list[Entry]:
     from . import chordcommands as chord
     from . import commands as do
     from . import countcommands as count
+    from . import formcommands as form
     from . import listencommands as listen
 
     f, e, o, c, s, li, v, h = MENUS
@@ -118,6 +119,7 @@ def table() -> list[Entry]:
         Entry("double", c, "Count twice as fast", ("Ctrl+Up",), "Each bar becomes two", count.double_tempo, has_song),
         Entry("rename", s, "Rename the section…", ("R",), "Name the section at the caret, and its other passes", do.rename_section, has_song, context=True),
         Entry("begin_section", s, "A section begins here", ("S",), "Begin a section at the bar of the caret", do.begin_section, has_song, context=True),
+        Entry("same_section", s, "The same as…", ("Ctrl+Shift+R",), "State what the section at the caret is the same as, or that it is music of its own", form.same_here, has_song),
         Entry("join_section", s, "Join to the section before", ("Shift+S",), "Take the beginning of this section away", do.join_section, has_song),
         Entry("play", li, "Play or stop", ("Space",), "Play from the caret, or stop", do.play_stop, has_sound, context=True),
         Entry("resume", li, "Go on playing", ("Shift+Space",), "Play on from where it stopped", do.resume, has_sound),
@@ -158,6 +160,8 @@ def table() -> list[Entry]:
         Entry("sheet", v, "Sheet", ("Ctrl+1",), "The recording folded into bars", lambda w: w.show_view(0), has_song),
         Entry("ground", v, "Ground", ("Ctrl+2",), "Tuning, tempo, bars and meters with their evidence", lambda w: w.show_view(1), has_song),
         Entry("key_view", v, "Key", ("Ctrl+3",), "What speaks for which key, and chords from outside it", lambda w: w.show_view(2), has_song),
+        Entry("form_view", v, "Form", ("Ctrl+4",), "The whole song, the passes of each section, what differs", lambda w: w.show_view(3), has_song),
+        Entry("stack", v, "Stack the passes", ("F6",), "All passes of a section under each other, or rows as the song goes", lambda w: w.sheet.set_stacked(not w.sheet.stacked), has_song, line=True, checked=lambda w: w.sheet.stacked),
         Entry("zoom_in", v, "Larger", ("Ctrl++", "Ctrl+="), "Larger bars", lambda w: do.zoom(w, 1.25), has_song, line=True),
         Entry("zoom_out", v, "Smaller", ("Ctrl+-",), "Smaller bars", lambda w: do.zoom(w, 0.8), has_song),
         Entry("fit", v, "Fit the width", ("Ctrl+0",), "As many bars across as a row has", do.fit_width, has_song),

@@ -40,6 +40,21 @@ class Selection:
         return self.first != self.last
 
 
+def followed_words(before: Song, after: Song) -> str:
+    """Which places of other passes followed a statement, and that one undo takes all back; "" for none."""
+    old = {(s.start, s.chord) for s in before.chords if s.follows}
+    new = [i for i, s in enumerate(after.chords) if s.follows and (s.start, s.chord) not in old]
+    if not new:
+        return ""
+    places = []
+    for i in new[:4]:
+        section = after.section_index(after.chords[i].start)
+        bar = after.grid.number(after.grid.bar_at(after.chords[i].start))
+        places.append(f"{after.sections[section].name} {after.pass_number(section)}, bar {bar}: {after.chord_name(i)}")
+    more = f" and {len(new) - 4} more" if len(new) > 4 else ""
+    return f"Followed in other passes: {'; '.join(places)}{more}."
+
+
 class Document(QObject):
     """See the module. Signals carry nothing; whoever hears them looks here."""
 
@@ -49,6 +64,7 @@ class Document(QObject):
     dirty_changed = Signal()
     said = Signal(str)
     refused = Signal(str)
+    followed = Signal(str)  # what a statement did in other passes
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -149,6 +165,9 @@ class Document(QObject):
                 self.history.states[self.history.at] = (result, self.history.states[self.history.at][1])
                 self._keep_selection_inside()
                 self.song_changed.emit()
+                words = followed_words(before, result)
+                if words:
+                    self.followed.emit(words)
 
         job.done.connect(done)
         job.failed.connect(self.refused)

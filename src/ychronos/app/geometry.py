@@ -9,7 +9,7 @@ from bisect import bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..chart.rows import Row, fold
+from ..chart.rows import Row, fold, stack
 from ..song.grid import Position
 from ..song.model import Song
 
@@ -53,7 +53,7 @@ class SheetGeometry:
     """Boxes of all rows of a song at a width and zoom. A beat of the usual meter has the same width
     everywhere, so that a bar with fewer beats is as much shorter."""
 
-    def __init__(self, song: Song, width: float, zoom: float = 1.0, per_row: int = 4) -> None:
+    def __init__(self, song: Song, width: float, zoom: float = 1.0, per_row: int = 4, stacked: bool = False) -> None:
         self.song, self.zoom, self.per_row = song, zoom, per_row
         room = max(MIN_COLUMN * per_row, width - LABEL - RIGHT)
         column = room * zoom / per_row
@@ -63,7 +63,8 @@ class SheetGeometry:
         self.scale = scale
         rows: list[RowBox] = []
         y = TOP
-        for index, row in enumerate(fold(song, per_row)):
+        folded = fold(song, per_row)
+        for index, row in enumerate(stack(song, folded) if stacked else folded):
             if row.opens and index:
                 y += SECTION_GAP * scale
             x = LABEL

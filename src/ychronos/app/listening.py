@@ -14,6 +14,7 @@ from . import devices
 from .actions import Actions
 from .desk import Desk
 from .document import Document
+from .formview import FormView
 from .ground import GroundView
 from .hearing import Hearing
 from .keyview import KeyView
@@ -32,6 +33,7 @@ class Listening:
     sheet: SheetView
     ground: GroundView
     keys: KeyView
+    form: FormView
     hearing: Hearing
     desk: Desk
     actions_: Actions
@@ -160,6 +162,7 @@ class Listening:
         self.sheet.set_clock(at, follow=self.playing)
         self.ground.time.set_clock(at)
         self.keys.lanes.set_clock(at)
+        self.form.strip.set_clock(at)
         self._show_time(at)
         if self.playing:
             self._show_place()
@@ -192,6 +195,7 @@ class Listening:
         self.sheet.set_clock(seconds)
         self.ground.time.set_clock(seconds)
         self.keys.lanes.set_clock(seconds)
+        self.form.strip.set_clock(seconds)
         self._show_time(seconds)
 
     def set_loop(self, bars: tuple[int, int] | None) -> None:

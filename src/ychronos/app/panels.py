@@ -317,6 +317,8 @@ class Side(QFrame):
             words = f"nobody plays a chord, {span.confidence:.0%} sure"
         else:
             words = f"{span.confidence:.0%} sure"
+        if span.follows:
+            words += " · follows what you stated in another pass"
         if span.unsure:
             words += " · marked unsure" + (f": {span.comment}" if span.comment else "")
         if not song.guitar.plain and not span.chord.is_none:

@@ -57,7 +57,7 @@ class SheetView(QAbstractScrollArea):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.document, self.theme = document, theme
-        self.zoom, self.per_row = 1.0, 4
+        self.zoom, self.per_row, self.stacked = 1.0, 4, False
         self.loop: tuple[int, int] | None = None
         self.geometry_: SheetGeometry | None = None
         self._waveform: Waveform | None = None
@@ -98,7 +98,7 @@ class SheetView(QAbstractScrollArea):
         if song is None:
             self.geometry_ = None
         else:
-            self.geometry_ = SheetGeometry(song, self.viewport().width(), self.zoom, self.per_row)
+            self.geometry_ = SheetGeometry(song, self.viewport().width(), self.zoom, self.per_row, self.stacked)
             if self.loop and self.loop[1] >= len(song.grid.bars):
                 self.loop = None
         self._find_bass()
@@ -167,6 +167,13 @@ class SheetView(QAbstractScrollArea):
     def set_per_row(self, bars: int) -> None:
         if bars != self.per_row:
             self.per_row = bars
+            self.refresh()
+            self.reveal_caret()
+
+    def set_stacked(self, stacked: bool) -> None:
+        """All passes of a section under each other, or rows as the song goes."""
+        if stacked != self.stacked:
+            self.stacked = stacked
             self.refresh()
             self.reveal_caret()
 

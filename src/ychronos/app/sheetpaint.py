@@ -196,6 +196,9 @@ def _chords(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float
         elif span.stated and mark.begins:
             painter.setPen(QPen(theme.colour("stated"), 2))
             painter.drawLine(QPointF(x, line), QPointF(x + wide, line))
+        elif span.follows and mark.begins:  # led there by a statement in another pass
+            painter.setPen(QPen(theme.colour("stated"), 2, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(x, line), QPointF(x + wide, line))
         if mark.begins:
             out.append(ChordBox(mark.span, rect.translated(0, top)))
     return out

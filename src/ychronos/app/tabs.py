@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton
 
 from .theme import Theme
 
-VIEWS = ("Sheet", "Ground", "Key")
+VIEWS = ("Sheet", "Ground", "Key", "Form")
 
 
 class Tabs(QFrame):

@@ -30,12 +30,13 @@ from ..formats import atomic, project
 from ..paths import cache_folder, state_folder
 from ..song.model import RecordingRef, Song
 from ..song.naming import title_of
-from . import chordcommands, commands, countcommands, devices, listencommands
+from . import chordcommands, commands, countcommands, devices, formcommands, listencommands
 from .actions import Actions
 from .autosave import Autosave, Left
 from .desk import Desk
 from .dialogs import Finder, KeysPage
 from .document import Document
+from .formview import FormView
 from .ground import GroundView
 from .hearing import Hearing
 from .insideview import InsideView
@@ -85,6 +86,7 @@ class Window(Listening, QMainWindow):
         self.welcome = Welcome(self.theme)
         self.ground = GroundView(self.document, self.theme)
         self.keys = KeyView(self.document, self.theme)
+        self.form = FormView(self.document, self.theme)
         self.inside = InsideView(self.document, self.theme)
         self.tabs = Tabs(self.theme)
         self.view = 0
@@ -123,6 +125,7 @@ class Window(Listening, QMainWindow):
         self.pages.addWidget(sheet_page)
         self.pages.addWidget(self.ground)
         self.pages.addWidget(self.keys)
+        self.pages.addWidget(self.form)
         middle = QWidget()
         down = QVBoxLayout(middle)
         down.setContentsMargins(0, 0, 0, 0)
@@ -171,6 +174,13 @@ class Window(Listening, QMainWindow):
         self.keys.key_stated.connect(lambda key: chordcommands.state_key(self, key))
         self.keys.respell_wanted.connect(lambda: chordcommands.respell(self))
         self.keys.chord_wanted.connect(self._show_chord)
+        self.form.bar_chosen.connect(lambda bar: formcommands.hear_bar(self, bar))
+        self.form.pair_chosen.connect(lambda a, b: formcommands.hear_both(self, a, b))
+        self.form.edge_moved.connect(lambda i, bar: formcommands.move_edge(self, i, bar))
+        self.form.rename_wanted.connect(lambda i: formcommands.rename(self, i))
+        self.form.same_wanted.connect(lambda i: formcommands.same_as(self, i))
+        self.form.strip.seek_wanted.connect(self.seek)
+        d.followed.connect(self._followed)
         self.ground.pitch_pressed.connect(lambda: commands.toggle_true_pitch(self))
         self.ground.clock_pressed.connect(lambda: commands.toggle_clock(self))
         self.ground.guitar_pressed.connect(lambda: commands.set_guitar(self))
@@ -207,12 +217,16 @@ class Window(Listening, QMainWindow):
     # ------------------------------------------------------------ looks
 
     def show_view(self, view: int) -> None:
-        """Show the sheet (0), the ground (1) or the key (2)."""
+        """Show the sheet (0), the ground (1), the key (2) or the form (3)."""
         self.view = view
         self.tabs.show_view(view)
         self._refresh()
         if view == 0:
             self.sheet.setFocus()
+
+    def _followed(self, words: str) -> None:
+        """Say what a statement did in other passes; one undo takes it all back."""
+        self.notice.say(words, {"Undo all": self.document.undo}, error=False)
 
     def _show_chord(self, index: int) -> None:
         """Show a chord on the sheet."""
@@ -237,7 +251,8 @@ class Window(Listening, QMainWindow):
         if isinstance(app, QApplication):
             apply(app, theme)
         for part in (
-            self.head, self.tabs, self.sheet, self.ground, self.keys, self.inside, self.side, self.desk, self.welcome
+            self.head, self.tabs, self.sheet, self.ground, self.keys, self.form, self.inside, self.side, self.desk,
+            self.welcome,
         ):  # fmt: skip
             part.set_theme(theme)
         self.settings.set("dark", theme.dark)

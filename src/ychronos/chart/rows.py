@@ -69,6 +69,13 @@ def fold(song: Song, per_row: int = 4) -> list[Row]:
     return rows
 
 
+def stack(song: Song, rows: list[Row]) -> list[Row]:
+    """The same rows with the passes of each section under each other, in order of the first one."""
+    keys = [s.material or s.name for s in song.sections]
+    order = {k: i for i, k in enumerate(dict.fromkeys(keys))}
+    return sorted(rows, key=lambda r: (-1, 0) if r.lead_in else (order[keys[r.section]], 0))
+
+
 def bar_marks(song: Song, bar: int, ascii_only: bool = False) -> list[Mark]:
     """Chords of a bar in order, the one that goes on from before first."""
     start, end = song.grid.bar_range(bar)

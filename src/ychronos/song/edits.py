@@ -75,6 +75,39 @@ def join_section(song: Song, index: int) -> Edited:
     return replace(song, sections=sections), f"“{song.sections[index].name}” joined to what comes before"
 
 
+def move_section(song: Song, index: int, bar: int) -> Edited:
+    """Let a section begin at another bar, between its neighbours' beginnings."""
+    if index == 0:
+        raise EditError("The first section begins with the song.")
+    start = song.grid.bar_range(bar)[0]
+    _, end = song.section_range(index)
+    if not song.sections[index - 1].start < start < end:
+        raise EditError("A section cannot begin beyond its neighbours; join them first.")
+    moved = replace(song.sections[index], start=start, stated=True, confidence=1.0)
+    sections = (*song.sections[:index], moved, *song.sections[index + 1 :])
+    return replace(song, sections=sections), f"“{moved.name}” begins at bar {song.grid.number(bar)}"
+
+
+def state_material(song: Song, index: int, like: int | None) -> Edited:
+    """State that a section is the same music as another one, or (None) the same as none."""
+    section = song.sections[index]
+    if like == index:
+        raise EditError("A section is always the same as itself.")
+    if like is None:
+        used = {s.material for s in song.sections}
+        letter = next(x for x in (chr(65 + i) if i < 26 else f"A{i}" for i in range(1000)) if x not in used)
+        new = replace(section, material=letter, material_stated=True)
+        words = f"“{section.name}” at bar {song.grid.number(song.grid.bar_at(section.start))} is music of its own"
+    else:
+        other = song.sections[like]
+        new = replace(section, material=other.material, name=other.name, material_stated=True)
+        words = f"“{section.name}” is the same as “{other.name}”"
+    sections = [new if i == index else s for i, s in enumerate(song.sections)]
+    if like is not None:
+        sections[like] = replace(sections[like], material_stated=True)
+    return replace(song, sections=tuple(sections)), words
+
+
 def state_key(song: Song, key: Key, first: int | None = None, last: int | None = None) -> Edited:
     """State the key of the bars ``first`` .. ``last`` (inclusive), of the whole song without them."""
     grid = song.grid

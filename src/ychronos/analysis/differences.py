@@ -1,0 +1,84 @@
+"""What differs between the passes of a section, with how sure.
+
+The chords decided say what differs (:mod:`..song.passes`); the evidence of both bars says how sure that is. Two
+bars surely differ when the chord chances of their own evidence, heard apart, hardly overlap.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..song.model import Song
+from ..song.passes import Difference, Pass, passes
+from . import pipeline, sections
+from .evidence import Evidence
+from .spectra import segment_means
+
+Floats = NDArray[np.float64]
+SLICES = 8
+SURE = 0.5  # a difference less sure than this is not pointed out
+
+
+class Differences:
+    """Differences of a song's passes; made once for a song and its evidence."""
+
+    def __init__(self, song: Song, evidence: Evidence) -> None:
+        self.song = song
+        grid = song.grid
+        lines = np.array([grid.clock(s) for s in grid.starts])
+        edges = np.interp(np.arange((len(lines) - 1) * SLICES + 1) / SLICES, np.arange(len(lines)), lines)
+        chance = np.exp(np.maximum(segment_means(evidence.harmony.chord, edges), -12))
+        chance /= chance.sum(1, keepdims=True)
+        bass = np.exp(np.maximum(segment_means(evidence.harmony.bass, edges), -12))
+        bass /= bass.sum(1, keepdims=True)
+        self._chords = np.sqrt(chance).reshape(len(lines) - 1, SLICES, -1)
+        self._bass = np.sqrt(bass).reshape(len(lines) - 1, SLICES, -1)
+        described = pipeline.describe_bars(evidence, song)
+        self._sound = sections.similarity(described)[1]
+        self._lead = min(grid.lead_in, len(grid.bars) - 1)
+
+    def sure(self, bar: int, twin: int) -> float:
+        """Probability that two bars have other chords, by their own evidence where they differ most."""
+        apart = 1 - (self._chords[bar] * self._chords[twin]).sum(1)
+        low = 1 - (self._bass[bar] * self._bass[twin]).sum(1)
+        worst = np.sort(np.maximum(apart, 0.8 * low))[::-1]
+        return float(np.clip(worst[:2].mean(), 0.0, 1.0))
+
+    def _sounds(self) -> dict[tuple[int, int], float]:
+        lead = self._lead
+        return {
+            (i + lead, j + lead): float(v) for (i, j), v in np.ndenumerate(self._sound)
+        }  # fmt: skip
+
+    def of(self, section: int) -> list[Pass]:
+        """All passes of a section aligned, with the differences that are sure enough; those in what the user
+        stated are always."""
+        out = []
+        for found in passes(self.song, section, self.sure, self._sounds()):
+            kept = tuple(d for d in found.differences if d.sure >= SURE or self._said(d))
+            out.append(Pass(found.section, found.pairs, kept, found.up))
+        return out
+
+    def all(self) -> list[Difference]:
+        """The differences of the whole song, in order of time."""
+        done: set[str] = set()
+        out: list[Difference] = []
+        for i, section in enumerate(self.song.sections):
+            key = section.material or section.name
+            if key not in done:
+                done.add(key)
+                out += [d for p in self.of(i) for d in p.differences]
+        return sorted(out, key=lambda d: d.bar if d.bar is not None else (d.twin or 0))
+
+    def _said(self, found: Difference) -> bool:
+        bars = [b for b in (found.bar, found.twin) if b is not None]
+        for bar in bars:
+            start, end = self.song.grid.bar_range(bar)
+            for i in range(self.song.chord_index(start), len(self.song.chords)):
+                a, _ = self.song.chord_range(i)
+                if a >= end:
+                    break
+                if self.song.chords[i].stated:
+                    return True
+        return False

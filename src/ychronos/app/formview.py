@@ -1,0 +1,541 @@
+"""The form view: the whole song at a glance, the passes of a section under each other, what resembles what.
+
+Above, sections to scale with energy, tempo and keys; a click chooses one, its edges can be dragged. Below, the
+passes of the chosen section bar by bar, aligned, with what differs framed; beside them all differences of the song
+in words. In the corner, how alike every two bars are; a click there plays both in turn.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QFontMetricsF,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QShowEvent,
+)
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+
+from ..analysis import pipeline, sections
+from ..analysis.differences import Differences
+from ..chart.rows import clock_text, section_title
+from ..song.model import Song
+from ..song.passes import Difference, Pass, fold, fold_words, names, passes, same_material
+from .document import Document
+from .ground import tempo_curve
+from .panels import TwoLines, label
+from .theme import Theme
+
+_SIDE, _TOP, STRIP_HEIGHT = 22.0, 46.0, 208
+GRIP = 5.0  # pixels around a section's edge that can be dragged
+ROW, HEAD = 46.0, 40.0
+MAP = 190
+
+
+class FormStrip(QWidget):
+    """Sections to scale over the clock."""
+
+    section_chosen = Signal(int)
+    edge_moved = Signal(int, int)
+    seek_wanted = Signal(float)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document, self.theme = document, theme
+        self.level: NDArray[np.float64] | None = None
+        self.chosen = 0
+        self._clock: float | None = None
+        self._held: tuple[int, int] | None = None
+        self.setFixedHeight(STRIP_HEIGHT)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("The song at a glance")
+
+    def set_clock(self, seconds: float | None) -> None:
+        self._clock = seconds
+        self.update()
+
+    def x_of(self, seconds: float) -> float:
+        song = self.document.song
+        assert song is not None
+        first, last = song.grid.times[0], song.grid.times[-1]
+        return _SIDE + (self.width() - 2 * _SIDE) * (seconds - first) / max(1e-6, last - first)
+
+    def bar_at(self, x: float) -> int:
+        song = self.document.song
+        assert song is not None
+        first, last = song.grid.times[0], song.grid.times[-1]
+        share = (x - _SIDE) / max(1.0, self.width() - 2 * _SIDE)
+        return song.grid.bar_at(song.grid.position(first + share * (last - first)))
+
+    def edges(self) -> list[float]:
+        song = self.document.song
+        assert song is not None
+        return [self.x_of(song.grid.clock(s.start)) for s in song.sections] + [self.width() - _SIDE]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        song, p, t = self.document.song, QPainter(self), self.theme
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if song is None:
+            return
+        p.setFont(t.serif(14, bold=True))
+        p.setPen(t.colour("ink"))
+        p.drawText(QPointF(_SIDE, 28), "The whole song")
+        x = _SIDE + QFontMetricsF(p.font()).horizontalAdvance("The whole song") + 14
+        p.setFont(t.sans(9))
+        p.setPen(t.colour("faded"))
+        p.drawText(QPointF(x, 28), "height: how loud · line: tempo · click a section, drag an edge")
+        edges, keys = self.edges(), [s.material or s.name for s in song.sections]
+        area = QRectF(_SIDE, _TOP, self.width() - 2 * _SIDE, 104)
+        for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
+            box = QRectF(a + 1, area.top(), b - a - 2, area.height())
+            same = keys[i] == keys[self.chosen] if self.chosen < len(keys) else False
+            p.fillRect(box, t.colour("chosen" if same else "shelf"))
+            if i == self.chosen:
+                p.setPen(QPen(t.colour("stated"), 2))
+                p.drawRect(box.adjusted(1, 1, -1, -1))
+        self._energy(p, song, area)
+        self._tempo(p, song, area)
+        for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
+            self._name(p, song, i, a, b, area)
+        p.setFont(t.sans(8.5))
+        p.setPen(t.colour("faded"))
+        for span in song.keys:
+            p.drawText(QPointF(self.x_of(song.grid.clock(span.start)) + 4, area.bottom() + 16), span.key.name())
+        first, last = song.grid.times[0], song.grid.times[-1]
+        step = next(s for s in (5, 10, 15, 30, 60, 120, 300, 600, 1800) if (last - first) / s <= 14)
+        for second in range(int(first // step + 1) * step, int(last) + 1, step):
+            p.drawText(QPointF(self.x_of(second) - 8, area.bottom() + 34), clock_text(song.shown_clock(second)))
+        if self._held is not None:
+            x = self.x_of(song.grid.clock(song.grid.starts[self._held[1]]))
+            p.setPen(QPen(t.colour("stated"), 3))
+            p.drawLine(QPointF(x, area.top() - 5), QPointF(x, area.bottom() + 5))
+        if self._clock is not None:
+            x = self.x_of(self._clock)
+            p.setPen(QPen(t.colour("cursor"), 2))
+            p.drawLine(QPointF(x, area.top() - 4), QPointF(x, area.bottom() + 4))
+
+    def _energy(self, p: QPainter, song: Song, area: QRectF) -> None:
+        if self.level is None or not len(self.level):
+            return
+        low, high = np.percentile(self.level, 5) - 6, self.level.max()
+        lead = len(song.grid.bars) - len(self.level)
+        points = [QPointF(area.left(), area.bottom())]
+        for i, value in enumerate(self.level):
+            a, b = (self.x_of(song.grid.clock(x)) for x in song.grid.bar_range(i + lead))
+            y = area.bottom() - 0.62 * area.height() * float(np.clip((value - low) / max(1e-6, high - low), 0, 1))
+            points += [QPointF(a, y), QPointF(b, y)]
+        points.append(QPointF(area.right(), area.bottom()))
+        colour = self.theme.colour("sound")
+        colour.setAlpha(150)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour)
+        p.drawPolygon(QPolygonF(points))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _tempo(self, p: QPainter, song: Song, area: QRectF) -> None:
+        times, tempo = tempo_curve(song)
+        usual = song.grid.tempo()
+        p.setPen(QPen(self.theme.colour("ink"), 1.2))
+        line = [
+            QPointF(self.x_of(float(x)), area.top() + 60 - 50 * float(np.clip(v / usual - 1, -0.6, 0.6)))
+            for x, v in zip(times, tempo, strict=True)
+        ]
+        p.drawPolyline(QPolygonF(line))
+
+    def _name(self, p: QPainter, song: Song, i: int, a: float, b: float, area: QRectF) -> None:
+        t, section = self.theme, song.sections[i]
+        name, which = section_title(song, i)
+        p.setFont(t.serif(11.5, bold=True))
+        p.setPen(t.colour("ink"))
+        metrics = QFontMetricsF(p.font())
+        p.drawText(
+            QPointF(a + 7, area.top() + 18), metrics.elidedText(name, Qt.TextElideMode.ElideRight, max(0.0, b - a - 10))
+        )
+        p.setFont(t.sans(8))
+        p.setPen(t.colour("faded"))
+        words = which or ("" if section.stated or i == 0 else f"{section.confidence:.0%} sure")
+        if QFontMetricsF(p.font()).horizontalAdvance(words) < b - a - 10:
+            p.drawText(QPointF(a + 7, area.top() + 32), words)
+        if section.stated and i:
+            p.setPen(QPen(t.colour("stated"), 2.4))
+            p.drawLine(QPointF(a, area.top()), QPointF(a, area.bottom()))
+
+    # ------------------------------------------------------------ mouse and keys
+
+    def edge_under(self, x: float) -> int | None:
+        """Index of the section whose beginning is under x."""
+        return next((i for i, e in enumerate(self.edges()[:-1]) if i and abs(e - x) <= GRIP), None)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        song = self.document.song
+        if song is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        x = event.position().x()
+        edge = self.edge_under(x)
+        if edge is not None:
+            self._held = (edge, song.grid.bar_at(song.sections[edge].start))
+            return
+        bar = self.bar_at(x)
+        self.section_chosen.emit(song.section_index(song.grid.bar_range(bar)[0]))
+        self.seek_wanted.emit(song.grid.clock(song.grid.bar_range(bar)[0]))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.document.song is None:
+            return
+        x = event.position().x()
+        if self._held is not None:
+            self._held = (self._held[0], self.bar_at(x + 0.5))
+            self.update()
+            return
+        over = self.edge_under(x) is not None
+        self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        held, self._held = self._held, None
+        song = self.document.song
+        if held is not None and song is not None and song.grid.starts[held[1]] != song.sections[held[0]].start:
+            self.edge_moved.emit(*held)
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        song = self.document.song
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
+        if song is not None and step:
+            self.section_chosen.emit(max(0, min(len(song.sections) - 1, self.chosen + step)))
+            return
+        super().keyPressEvent(event)
+
+
+class PassTable(QWidget):
+    """Passes of a section under each other, bar by bar."""
+
+    bar_chosen = Signal(int)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document, self.theme = document, theme
+        self.passes: list[Pass] = []
+        self._cells: list[tuple[QRectF, int]] = []
+        self.setAccessibleName("Passes of the section, bar by bar")
+        self.setMinimumHeight(150)
+
+    def columns(self) -> list[int | None]:
+        """Columns of the table: bars of the first pass, with a None for each bar that a pass adds before."""
+        if not self.passes:
+            return []
+        first = [a for a, _ in self.passes[0].pairs]
+        extra = dict.fromkeys([*first, None], 0)
+        for found in self.passes[1:]:
+            run = 0
+            for twin, _ in found.pairs:
+                if twin is None:
+                    run += 1
+                else:
+                    extra[twin] = max(extra[twin], run)
+                    run = 0
+            extra[None] = max(extra[None], run)
+        out: list[int | None] = []
+        for bar in first:
+            out += [None] * extra[bar] + [bar]
+        return out + [None] * extra[None]
+
+    def cells_of(self, found: Pass) -> dict[int, int]:
+        """Column -> bar of a pass."""
+        columns = self.columns()
+        place = {bar: i for i, bar in enumerate(columns) if bar is not None}
+        out: dict[int, int] = {}
+        waiting: list[int] = []
+        last = len(columns)
+        for twin, bar in reversed(found.pairs):
+            if twin is not None:
+                last = place[twin]
+                if bar is not None:
+                    out[last] = bar
+                waiting = []
+            elif bar is not None:
+                waiting.append(bar)
+                out[last - len(waiting)] = bar
+        return out
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        song, p, t = self.document.song, QPainter(self), self.theme
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._cells = []
+        if song is None or not self.passes:
+            return
+        columns = self.columns()
+        left = 96.0
+        wide = (self.width() - left - 8) / max(1, len(columns))
+        row = min(ROW, (self.height() - HEAD) / max(1, len(self.passes)))
+        name = song.sections[self.passes[0].section].name
+        p.setFont(t.serif(14, bold=True))
+        p.setPen(t.colour("ink"))
+        p.drawText(QPointF(0, 20), f"{name}, pass by pass" if len(self.passes) > 1 else f"{name} comes once")
+        for r, found in enumerate(self.passes):
+            top = HEAD + r * row
+            p.setFont(t.sans(9))
+            p.setPen(t.colour("faded"))
+            start = song.grid.clock(song.sections[found.section].start)
+            p.drawText(
+                QRectF(0, top, left - 8, row), Qt.AlignmentFlag.AlignVCenter,
+                f"{song.pass_number(found.section)}.  {clock_text(song.shown_clock(start))}"
+                + (f"  {found.up if found.up <= 6 else found.up - 12:+d}" if found.up else ""),
+            )  # fmt: skip
+            marked = {d.bar: d for d in found.differences if d.bar is not None and d.kind != "pitch"}
+            gone = {d.twin for d in found.differences if d.kind == "missing"}
+            cells = self.cells_of(found)
+            for c, twin in enumerate(columns):
+                box = QRectF(left + c * wide, top + 2, wide - 3, row - 5)
+                bar = cells.get(c)
+                if bar is None:
+                    if twin is not None:
+                        p.setPen(QPen(t.colour("doubt" if twin in gone else "edge"), 1, Qt.PenStyle.DashLine))
+                        p.drawRect(box)
+                        p.drawText(box, Qt.AlignmentFlag.AlignCenter, "missing" if wide > 60 else "–")
+                    continue
+                self._cell(p, song, bar, box, marked.get(bar), r == 0)
+                self._cells.append((box, bar))
+
+    def _cell(self, p: QPainter, song: Song, bar: int, box: QRectF, found: Difference | None, first: bool) -> None:
+        t = self.theme
+        s = self.document.selection
+        if found is not None:
+            p.fillRect(box, t.colour("doubt_paper"))
+            p.setPen(QPen(t.colour("doubt"), 1.4))
+            p.drawRect(box)
+        elif s.first <= bar <= s.last:
+            p.fillRect(box, t.colour("chosen"))
+        p.setPen(QPen(t.colour("edge"), 1))
+        p.drawLine(box.topLeft(), box.bottomLeft())
+        text = names(song, bar)
+        size = 12.0
+        font = t.serif(size, bold=first or found is not None)
+        while QFontMetricsF(font).horizontalAdvance(text) > box.width() - 8 and size > 7:
+            size -= 0.5
+            font.setPointSizeF(size)
+        p.setFont(font)
+        p.setPen(t.colour("ink" if first or found is not None else "faded"))
+        fitting = QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, box.width() - 6)
+        p.drawText(box.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, fitting)
+
+    def bar_under(self, point: QPointF) -> int | None:
+        return next((bar for box, bar in self._cells if box.contains(point)), None)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        bar = self.bar_under(event.position())
+        if bar is not None:
+            self.bar_chosen.emit(bar)
+
+
+class Likeness(QWidget):
+    """How alike every two bars are, dark where they are the same."""
+
+    pair_chosen = Signal(int, int)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document, self.theme = document, theme
+        self.matrix: NDArray[np.float64] | None = None
+        self.lead = 0
+        self.setFixedSize(MAP, MAP)
+        self.setAccessibleName("Which bars resemble which")
+        self.setToolTip("How alike every two bars are; a click plays both in turn")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p, t = QPainter(self), self.theme
+        p.fillRect(self.rect(), t.colour("shelf"))
+        if self.matrix is None or not len(self.matrix):
+            return
+        ink, paper = t.colour("ink"), t.colour("paper")
+        share = np.clip((self.matrix - 0.35) / 0.65, 0, 1)[..., None] ** 1.5
+        low = np.array([paper.red(), paper.green(), paper.blue()])
+        high = np.array([ink.red(), ink.green(), ink.blue()])
+        pixels = np.ascontiguousarray(low + (high - low) * share, np.uint8)
+        count = len(pixels)
+        image = QImage(pixels.tobytes(), count, count, 3 * count, QImage.Format.Format_RGB888)
+        p.drawImage(QRectF(self.rect()), image)
+        song = self.document.song
+        if song is None:
+            return
+        p.setPen(QPen(t.colour("stated"), 1))
+        for section in song.sections[1:]:
+            x = (song.grid.bar_at(section.start) - self.lead) / count * MAP
+            p.drawLine(QPointF(x, 0), QPointF(x, 5))
+            p.drawLine(QPointF(0, x), QPointF(5, x))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.matrix is not None and len(self.matrix):
+            a, b = (
+                min(len(self.matrix) - 1, max(0, int(v / MAP * len(self.matrix)))) + self.lead
+                for v in (event.position().x(), event.position().y())
+            )
+            self.pair_chosen.emit(a, b)
+
+
+class FormView(QWidget):
+    """See the module."""
+
+    bar_chosen = Signal(int)
+    pair_chosen = Signal(int, int)
+    edge_moved = Signal(int, int)
+    rename_wanted = Signal(int)
+    same_wanted = Signal(int)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document, self.theme = document, theme
+        self.strip, self.table = FormStrip(document, theme), PassTable(document, theme)
+        self.map = Likeness(document, theme)
+        self.found: list[Difference] = []
+        self.folded = label(quiet=True)
+        self.folded.setWordWrap(True)
+        self.heading, self.count = label("What differs"), label(quiet=True)
+        self.list = QListWidget()
+        self.list.setItemDelegate(TwoLines(self.list))
+        self.list.setAccessibleName("What differs between passes")
+        self.list.setToolTip("A click plays the bar and its twin in turn")
+        self.list.itemClicked.connect(self._difference)
+        self.list.itemActivated.connect(self._difference)
+        self.rename, self.same = QPushButton("Name it…"), QPushButton("The same as…")
+        self.rename.setToolTip("Name the section and its other passes (R)")
+        self.same.setToolTip("State what this section is the same as, or that it is music of its own")
+        self.rename.clicked.connect(lambda: self.rename_wanted.emit(self.strip.chosen))
+        self.same.clicked.connect(lambda: self.same_wanted.emit(self.strip.chosen))
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.rename)
+        buttons.addWidget(self.same)
+        buttons.addStretch(1)
+        middle = QVBoxLayout()
+        middle.addWidget(self.table, 1)
+        middle.addLayout(buttons)
+        middle.addWidget(self.folded)
+        corner = QVBoxLayout()
+        self.map_words = label("what resembles what", quiet=True)
+        corner.addStretch(1)
+        corner.addWidget(self.map_words)
+        corner.addWidget(self.map)
+        lower = QHBoxLayout()
+        lower.setContentsMargins(22, 0, 22, 14)
+        lower.setSpacing(20)
+        lower.addLayout(middle, 1)
+        lower.addLayout(corner)
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        left.addWidget(self.strip)
+        left.addLayout(lower, 1)
+        top = QHBoxLayout()
+        top.addWidget(self.heading)
+        top.addStretch(1)
+        top.addWidget(self.count)
+        column = QVBoxLayout()
+        column.setContentsMargins(16, 14, 16, 12)
+        column.addLayout(top)
+        column.addWidget(self.list, 1)
+        column.addStretch(0)
+        side = QFrame()
+        side.setObjectName("side")
+        side.setLayout(column)
+        side.setFixedWidth(268)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(left, 1)
+        layout.addWidget(side)
+        self.strip.section_chosen.connect(self.choose)
+        self.strip.edge_moved.connect(self.edge_moved)
+        self.table.bar_chosen.connect(self.bar_chosen)
+        self.map.pair_chosen.connect(self.pair_chosen)
+        document.song_changed.connect(self.refresh)
+        document.selection_changed.connect(self.table.update)
+        self._differences: Differences | None = None
+        self.set_theme(theme)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = self.strip.theme = self.table.theme = self.map.theme = theme
+        self.heading.setFont(theme.serif(13, bold=True))
+        for small in (self.count, self.folded, self.map_words):
+            small.setFont(theme.sans(9))
+        delegate = self.list.itemDelegate()
+        if isinstance(delegate, TwoLines):
+            delegate.theme = theme
+        self.update()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        song = self.document.song
+        if song is not None:
+            self.strip.chosen = song.section_index(self.document.selection.caret)
+        self.refresh()
+
+    def refresh(self) -> None:
+        song, evidence = self.document.song, self.document.evidence
+        if song is None or not self.isVisible():
+            return
+        self.strip.chosen = min(self.strip.chosen, len(song.sections) - 1)
+        self._differences = None
+        if evidence is not None:
+            self._differences = Differences(song, evidence)
+            described = pipeline.describe_bars(evidence, song)
+            harmony, _ = sections.similarity(described)
+            self.strip.level = described.level
+            self.map.matrix = (harmony + np.clip(1.2 * described.chances @ described.chances.T, 0, 1)) / 2
+            self.map.lead = min(song.grid.lead_in, len(song.grid.bars) - 1)
+        self.found = self._differences.all() if self._differences is not None else []
+        self.list.clear()
+        for found in self.found:
+            name = song.sections[found.section].name
+            sure = f", {found.sure:.0%} sure" if found.sure < 0.995 else ""
+            item = QListWidgetItem(f"{found.words}\n{name} {song.pass_number(found.section)}{sure}")
+            item.setToolTip(found.words)
+            self.list.addItem(item)
+        self.count.setText(f"{len(self.found)} places" if len(self.found) != 1 else "1 place")
+        self.list.setVisible(bool(self.found))
+        parts = [fold_words(song, part) for part in fold(song)]
+        self.folded.setText("Folded: " + "  ·  ".join(parts))
+        self._show_passes()
+
+    def choose(self, section: int) -> None:
+        self.strip.chosen = section
+        self._show_passes()
+
+    def _show_passes(self) -> None:
+        song = self.document.song
+        if song is None:
+            return
+        if self._differences is not None:
+            self.table.passes = self._differences.of(self.strip.chosen)
+        else:
+            self.table.passes = passes(song, self.strip.chosen)
+        self.table.update()
+        self.strip.update()
+        self.map.update()
+
+    def others(self, section: int) -> list[int]:
+        """Sections that a section could be the same as: one for each other music."""
+        song = self.document.song
+        assert song is not None
+        mine = set(same_material(song, section))
+        seen: dict[str, int] = {}
+        for i, s in enumerate(song.sections):
+            if i not in mine:
+                seen.setdefault(s.material or s.name, i)
+        return list(seen.values())
+
+    def _difference(self, item: QListWidgetItem) -> None:
+        found = self.found[self.list.row(item)]
+        song = self.document.song
+        if song is None:
+            return
+        self.choose(found.section)
+        if found.bar is not None and found.twin is not None:
+            self.pair_chosen.emit(found.twin, found.bar)
+        else:
+            self.bar_chosen.emit(found.bar if found.bar is not None else found.twin or 0)

@@ -1,0 +1,329 @@
+"""The passes of a section side by side: bars aligned with gaps, and what differs.
+
+Bars are aligned by their chords (Needleman and Wunsch, "A general method applicable to the search for similarities
+in the amino acid sequence of two proteins", J. Mol. Biol. 48, 1970): a bar may be added, missing, or have other
+chords. Differences are told against the first pass. Conventions: bars by index; a pass is a section's index.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from ..theory.chord import Chord
+from .grid import Position
+from .model import Song
+
+GAP = 0.55  # what an added or missing bar costs, against 1 for a bar in which nothing is the same
+KINDS = ("chord", "bass", "timing", "added", "missing", "strum", "sound", "pitch")
+MOVED = 0.2  # by how much more of the bars must agree before a pass counts as transposed
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What is other in a pass than in the first one, in words. ``bar`` is the pass's bar (None where one is
+    missing), ``twin`` the first pass's (None where one is added), ``sure`` a probability."""
+
+    kind: str
+    section: int
+    bar: int | None
+    twin: int | None
+    words: str
+    sure: float = 1.0
+
+
+@dataclass(frozen=True)
+class Pass:
+    """A pass aligned with the first one: pairs of (bar of the first pass or None, own bar or None) in order."""
+
+    section: int
+    pairs: tuple[tuple[int | None, int | None], ...]
+    differences: tuple[Difference, ...]
+    up: int = 0  # semitones that it is higher than the first pass
+
+
+def bars_of(song: Song, section: int) -> range:
+    """The bars of a section."""
+    start, end = song.section_range(section)
+    grid = song.grid
+    first = max(grid.bar_at(start), grid.lead_in if section == 0 else 0)
+    return range(first, len(grid.bars) if end >= grid.end else grid.bar_at(end))
+
+
+def content(song: Song, bar: int) -> list[tuple[Position, Position, int]]:
+    """Chords of a bar as (offset, length in beats, index of the chord)."""
+    start, end = song.grid.bar_range(bar)
+    out = []
+    for i in range(song.chord_index(start), len(song.chords)):
+        a, b = song.chord_range(i)
+        if a >= end:
+            break
+        a, b = max(a, start), min(b, end)
+        if b > a:
+            out.append((a - start, b - a, i))
+    return out
+
+
+def _close(a: Chord, b: Chord) -> float:
+    """How alike two chords are: 1 the same, less for another bass, quality or root."""
+    if a == b:
+        return 1.0
+    if a.root is None or b.root is None or a.root != b.root:
+        return 0.3 if a.pitch_classes and a.pitch_classes == b.pitch_classes else 0.0
+    return 0.85 if a.intervals == b.intervals else 0.7
+
+
+def alike(song: Song, one: int, two: int, up: int = 0) -> float:
+    """Share of two bars' time in which they have the same chords, the second ``up`` semitones higher."""
+    length = max(song.grid.bars[one].beats, song.grid.bars[two].beats)
+    total = 0.0
+    for a, la, i in content(song, one):
+        for b, lb, j in content(song, two):
+            both = min(a + la, b + lb) - max(a, b)
+            if both > 0:
+                total += float(both) * _close(song.chords[i].chord.transposed(up), song.chords[j].chord)
+    return total / length
+
+
+def align(song: Song, one: range, two: range, up: int = 0) -> list[tuple[int | None, int | None]]:
+    """Bars of two stretches side by side, in order, with None where one has no counterpart."""
+    n, m = len(one), len(two)
+    cost = [[GAP * (i + j) if not i or not j else 0.0 for j in range(m + 1)] for i in range(n + 1)]
+    for i in range(1, n + 1):
+        for j in range(1, m + 1):
+            pair = cost[i - 1][j - 1] + 1 - alike(song, one[i - 1], two[j - 1], up)
+            cost[i][j] = min(pair, cost[i - 1][j] + GAP, cost[i][j - 1] + GAP)
+    out: list[tuple[int | None, int | None]] = []
+    i, j = n, m
+    while i or j:
+        if i and j and abs(cost[i][j] - (cost[i - 1][j - 1] + 1 - alike(song, one[i - 1], two[j - 1], up))) < 1e-9:
+            i, j = i - 1, j - 1
+            out.append((one[i], two[j]))
+        elif i and abs(cost[i][j] - (cost[i - 1][j] + GAP)) < 1e-9:
+            i -= 1
+            out.append((one[i], None))
+        else:
+            j -= 1
+            out.append((None, two[j]))
+    return out[::-1]
+
+
+def same_material(song: Song, section: int) -> list[int]:
+    """All passes of a section's music, itself included."""
+    mine = song.sections[section]
+    return [
+        i for i, s in enumerate(song.sections)
+        if (s.material == mine.material if mine.material else s.name == mine.name)
+    ]  # fmt: skip
+
+
+Sure = Callable[[int, int], float]
+
+
+def passes(song: Song, section: int, sure: Sure | None = None, sounds: Mapping[tuple[int, int], float] | None = None) -> list[Pass]:  # fmt: skip
+    """Every pass of a section aligned with the first one.
+
+    ``sure(bar, twin)`` is the probability that two bars have other chords; ``sounds`` how alike they sound where
+    that is known, for differences of the sound alone.
+    """
+    group = same_material(song, section)
+    first = bars_of(song, group[0])
+    out = [Pass(group[0], tuple((b, b) for b in first), ())]
+    for other in group[1:]:
+        own = bars_of(song, other)
+        up = _moved(song, first, own)
+        pairs = align(song, first, own, up)
+        found: list[Difference] = []
+        if up:
+            steps = up if up <= 6 else up - 12
+            words = f"the whole pass is {abs(steps)} semitone{'s' if abs(steps) > 1 else ''} {'higher' if steps > 0 else 'lower'}"
+            found.append(Difference("pitch", other, own[0], first[0], words))
+        k = 0
+        while k < len(pairs):
+            twin, bar = pairs[k]
+            run = k + 1
+            while (twin is None or bar is None) and run < len(pairs) and (pairs[run][0] is None) == (twin is None) and (pairs[run][1] is None) == (bar is None):  # fmt: skip
+                run += 1
+            if bar is None or twin is None:
+                found.append(_gap(song, other, pairs[k:run]))
+            else:
+                found += _differences(song, other, twin, bar, None if up else sure, {} if up else sounds or {}, up)
+            k = run
+        out.append(Pass(other, tuple(pairs), tuple(found), up))
+    return out
+
+
+def _moved(song: Song, one: range, two: range) -> int:
+    """Semitones by which a stretch is higher than another; 0 unless a transposition fits much better."""
+
+    def fit(up: int) -> float:
+        length = min(len(one), len(two))
+        starts = sum(alike(song, one[k], two[k], up) for k in range(length))
+        ends = sum(alike(song, one[-1 - k], two[-1 - k], up) for k in range(length))
+        return max(starts, ends) / max(1, length)
+
+    plain = fit(0)
+    if plain > 0.8:
+        return 0
+    best = max(range(1, 12), key=fit)
+    return best if fit(best) > plain + MOVED else 0
+
+
+def _gap(song: Song, section: int, run: list[tuple[int | None, int | None]]) -> Difference:
+    """Bars that are missing or added, one or more in a row."""
+    missing = run[0][1] is None
+    bars = [b for b in (pair[0 if missing else 1] for pair in run) if b is not None]
+    first, last = song.grid.number(bars[0]), song.grid.number(bars[-1])
+    which = f"bar {first} is" if first == last else f"bars {first} to {last} are"
+    if missing:
+        return Difference("missing", section, None, bars[0], f"{which} missing")
+    words = f"{which} added: " + " | ".join(names(song, b) for b in bars[:4]) + (" …" if len(bars) > 4 else "")
+    return Difference("added", section, bars[0], None, words)
+
+
+def _differences(
+    song: Song,
+    section: int,
+    twin: int,
+    bar: int,
+    sure: Sure | None,
+    sounds: Mapping[tuple[int, int], float],
+    up: int = 0,
+) -> list[Difference]:
+    number = song.grid.number
+    mine, theirs = content(song, bar), content(song, twin)
+    here = [song.chords[i].chord for _, _, i in mine]
+    there = [song.chords[i].chord.transposed(up) for _, _, i in theirs]
+    chance = sure(bar, twin) if sure is not None else 1.0
+    place = f"bar {number(bar)}"
+    if song.grid.bars[bar].beats != song.grid.bars[twin].beats:
+        count = song.grid.bars[bar].beats
+        words = f"{place} has {count} beat{'' if count == 1 else 's'}, not {song.grid.bars[twin].beats}"
+        return [Difference("timing", section, bar, twin, words, chance)]
+    if here != there:
+        plain = [c.over(None) for c in here] == [c.over(None) for c in there]
+        words = f"{place}: {names(song, bar)} instead of {names(song, twin)}"
+        return [Difference("bass" if plain else "chord", section, bar, twin, words, chance)]
+    if [(a, b) for a, b, _ in mine] != [(a, b) for a, b, _ in theirs]:
+        shift = next(x - y for (x, _, _), (y, _, _) in zip(mine, theirs, strict=True) if x != y)
+        word = "earlier" if shift < 0 else "later"
+        beats = f"{abs(float(shift)):g} beat{'' if abs(shift) == 1 else 's'}"
+        return [Difference("timing", section, bar, twin, f"{place}: the change comes {beats} {word}", chance)]
+    if [song.chords[i].articulation for _, _, i in mine] != [song.chords[i].articulation for _, _, i in theirs]:
+        return [Difference("strum", section, bar, twin, f"{place}: {names(song, bar)} is played otherwise")]
+    if sounds.get((bar, twin), 1.0) < SOUNDS_OTHER:
+        return [Difference("sound", section, bar, twin, f"{place} only sounds otherwise", 1 - sounds[bar, twin])]
+    return []
+
+
+SOUNDS_OTHER = 0.25
+
+
+def names(song: Song, bar: int) -> str:
+    """The chords of a bar, as ``C  G/B``."""
+    return "  ".join(song.chord_name(i) for _, _, i in content(song, bar))
+
+
+# ---------------------------------------------------------------- folding
+
+
+@dataclass(frozen=True)
+class Ending:
+    """Bars that passes ``times`` (from 1) have at the end instead of the first pass's."""
+
+    times: tuple[int, ...]
+    bars: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Fold:
+    """Neighbouring passes of the same music written once: ``bars`` of the first, in which all agree, then
+    endings where they differ; ``sections`` are the passes."""
+
+    sections: tuple[int, ...]
+    bars: tuple[int, ...]
+    endings: tuple[Ending, ...] = ()
+
+    @property
+    def times(self) -> int:
+        return len(self.sections)
+
+
+def fold(song: Song) -> list[Fold]:
+    """The song with neighbouring passes of the same music folded where that makes the page shorter.
+
+    Passes fold when they have the same chords in all bars, or in all but the last few (at most half), which become
+    first and second endings. The flat song is the same: :func:`unfold` gives its bars in order.
+    """
+    out: list[Fold] = []
+    i = 0
+    while i < len(song.sections):
+        group = [i]
+        while i + len(group) < len(song.sections) and song.sections[i + len(group)].material == song.sections[i].material != "":  # fmt: skip
+            group.append(i + len(group))
+        while len(group) > 1:
+            made = _folded(song, group)
+            if made is not None:
+                out.append(made)
+                break
+            group.pop()
+        else:
+            out.append(Fold((i,), tuple(bars_of(song, i))))
+        i += len(group)
+    return out
+
+
+def _folded(song: Song, group: list[int]) -> Fold | None:
+    rows = [list(bars_of(song, s)) for s in group]
+    if len({len(r) for r in rows}) > 1:
+        return None
+
+    def says(bar: int) -> list[tuple[Position, Position, Chord, str]]:
+        return [(a, b, song.chords[i].chord, song.chords[i].articulation) for a, b, i in content(song, bar)]
+
+    length = len(rows[0])
+    same = 0
+    while same < length and all(says(r[same]) == says(rows[0][same]) for r in rows):
+        same += 1
+    if same == length:
+        return Fold(tuple(group), tuple(rows[0]))
+    if same < max(1, (length + 1) // 2):
+        return None
+    endings: list[tuple[list[int], list[int]]] = []
+    for time, row in enumerate(rows, 1):
+        tail = row[same:]
+        for times, bars in endings:
+            if [says(b) for b in bars] == [says(b) for b in tail]:
+                times.append(time)
+                break
+        else:
+            endings.append(([time], tail))
+    return Fold(tuple(group), tuple(rows[0][:same]), tuple(Ending(tuple(t), tuple(b)) for t, b in endings))
+
+
+def unfold(song: Song, folded: list[Fold]) -> list[int]:
+    """The bars of the flat song, in order of playing, as representatives from the folded one."""
+    out: list[int] = []
+    for part in folded:
+        for time in range(1, part.times + 1):
+            out += part.bars
+            for ending in part.endings:
+                if time in ending.times:
+                    out += ending.bars
+    return out
+
+
+def fold_words(song: Song, part: Fold) -> str:
+    """``Verse ×2, 2nd time: Am  D`` and the like."""
+    name = song.sections[part.sections[0]].name
+    if part.times == 1:
+        return name
+    text = f"{name} ×{part.times}"
+    for ending in part.endings:
+        times = " and ".join(_ordinal(t) for t in ending.times)
+        text += f"; {times} time: " + " | ".join(names(song, b) for b in ending.bars)
+    return text
+
+
+def _ordinal(number: int) -> str:
+    return {1: "1st", 2: "2nd", 3: "3rd"}.get(number, f"{number}th")
