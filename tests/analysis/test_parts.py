@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.analysis.synth import RATE, band, pluck
+from tests.conftest import FERRY
 from ychronos.analysis import bars, chordnet, count, harmony, keys, notes, pulse, sections, spectra, tuning
 from ychronos.analysis.evidence import Evidence, cached, keep
 from ychronos.analysis.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
@@ -315,22 +317,43 @@ def test_keys_move_with_the_chords(steps: int) -> None:
 # ---------------------------------------------------------------- sections and the cache
 
 
-def test_sections_of_a_plain_form() -> None:
-    rng = np.random.default_rng(2)
-    parts = {k: rng.normal(0, 1, (8, 4, 12)) for k in "ABC"}
-    tone = {k: rng.normal(0, 1, 12) * 2 for k in "ABC"}
-    form = "ABABCB"
-    flat = np.concatenate([parts[k] + rng.normal(0, 0.2, (8, 4, 12)) for k in form])
-    flat /= np.sqrt((flat**2).sum((1, 2), keepdims=True))
-    sound = np.concatenate([tone[k] + rng.normal(0, 0.3, (8, 12)) for k in form])
-    level = np.repeat([-12.0 if k == "A" else -6.0 for k in form], 8)
-    decided = sections.decide(sections.BarFeatures(flat, sound, level))
-    assert [(d.first, d.letter) for d in decided] == [(8 * i, k) for i, k in enumerate(form)]
-    assert [d.name for d in decided] == ["Verse", "Chorus", "Verse", "Chorus", "Bridge", "Chorus"]
+def test_sections_of_a_real_form(ferry) -> None:
+    song = ferry[0]
+    truth = json.loads(FERRY.with_suffix(".jams").read_text())
+    rows = next(a["data"] for a in truth["annotations"] if a["namespace"] == "segment_open")
+    want = [r["time"] for r in rows if r["value"] not in ("silence", "count-in")][1:]
+    found = [song.grid.clock(s.start) for s in song.sections[1:]]
+    hits = sum(any(abs(a - b) < 0.5 for b in found) for a in want)
+    assert hits >= 0.6 * len(want) and hits >= 0.6 * len(found)
+    letters = {s.material for s in song.sections}
+    assert 2 <= len(letters) < len(song.sections), "some music comes again"
+    assert all(0 < s.confidence <= 1 for s in song.sections)
+
+
+def test_what_is_stated_of_sections_is_kept() -> None:
+    rng = np.random.default_rng(4)
+    n = 24
+    rows = rng.normal(0, 1, (n, 4, 12))
+    rows /= np.sqrt((rows**2).sum((1, 2), keepdims=True))
+    chance = np.abs(rng.normal(0, 1, (n, 30)))
+    chance /= np.sqrt((chance**2).sum(1, keepdims=True))
+    features = sections.BarFeatures(rows, rng.normal(0, 1, (n, 9)), np.zeros(n), chance, rng.integers(0, 36, (n, 4)))
+    found = sections.decide(features, [5, 17], {5: "Q", 17: "Q"})
+    assert {5, 17} <= {d.first for d in found}
+    assert [d.letter for d in found if d.first in (5, 17)] == ["Q", "Q"]
+
+
+def test_a_transposed_section_is_the_same_music() -> None:
+    chords = np.array([[0, 0, 15, 15], [21, 21, 0, 0], [28, 28, 15, 15], [21, 21, 0, 0]])
+    both = np.concatenate([chords, (chords + 6) % 36])
+    assert sections.moved(both, (0, 4), (4, 8)) == (1.0, 2)
+    assert sections.moved(both, (0, 1), (4, 8)) == (0.0, 0)
 
 
 def test_a_few_bars_are_one_section() -> None:
-    features = sections.BarFeatures(np.ones((2, 4, 12)), np.zeros((2, 3)), np.zeros(2))
+    features = sections.BarFeatures(
+        np.ones((2, 4, 12)), np.zeros((2, 3)), np.zeros(2), np.ones((2, 5)), np.zeros((2, 4), int)
+    )
     assert [(d.first, d.last) for d in sections.decide(features)] == [(0, 2)]
 
 

@@ -17,7 +17,7 @@ from .spectra import segment_means
 
 Floats = NDArray[np.float64]
 SLICES = 8
-SURE = 0.5  # a difference less sure than this is not pointed out
+SURE = 0.75  # a difference less sure than this is not pointed out
 
 
 class Differences:

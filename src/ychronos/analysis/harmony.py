@@ -9,7 +9,7 @@ Conventions: segments are parts of beats, ``edges`` their limits in seconds; cho
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -128,13 +128,13 @@ def decide(
     stated: Mapping[int, Chord] | None = None,
     groups: Sequence[Sequence[int]] = (),
     keys: Sequence[Key] = (),
-    travels: bool = True,
+    twins: Mapping[int, Collection[int]] | None = None,
 ) -> list[Decided]:
     """Chords over the segments between ``edges``.
 
     ``stated`` fixes the chord of single segments; ``groups`` are the segments of each bar, so that bars that are
-    alike are heard together; ``keys`` is the key at each segment where it is known. Unless ``travels`` is false,
-    statements lead to the same place of bars that are alike.
+    alike are heard together; ``keys`` is the key at each segment where it is known. Statements lead to
+    the same place of a bar's ``twins``.
     """
     plain, bass = plain_scores(evidence, edges), segment_means(evidence.bass, edges)
     cost = CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one
@@ -147,7 +147,7 @@ def decide(
         own = _plain_chances(_posterior(with_bass(plain, bass), cost)).astype(np.float64)
         likes = passes.find(own, groups)
         plain = passes.pool(plain, own, _ROOTS, likes)
-        led = passes.travel(likes, own, fixed) if travels else []
+        led = passes.travel(likes, own, fixed, twins or {})
     score = with_bass(plain, bass)
     for segment, state, strength in led:
         score[segment, state] += np.float32(TRAVEL * strength)

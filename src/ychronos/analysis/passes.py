@@ -10,7 +10,7 @@ Conventions: ``groups[bar]`` are the segments of a bar; chances (segments, chord
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -65,27 +65,30 @@ def find(chances: Floats, groups: Sequence[Sequence[int]]) -> Likes:
     return Likes(np.clip((same - ALIKE) / (1 - ALIKE), 0, 1), bars, groups)
 
 
-def travel(likes: Likes, chances: Floats, stated: Mapping[int, int]) -> list[tuple[int, int, float]]:
-    """Where statements lead to: (segment, state, how strongly 0 .. 1) for the like bars of every stated segment.
+def travel(
+    likes: Likes, chances: Floats, stated: Mapping[int, int], twins: Mapping[int, Collection[int]]
+) -> list[tuple[int, int, float]]:
+    """Where statements lead to: (segment, state, how strongly 0 .. 1) at the same place of other passes.
 
-    A statement travels as far as the bars are alike and the evidence of both segments agrees: what sounded the
-    same and was misheard once was misheard there too. ``stated`` gives the state of stated segments.
+    A statement travels as far as the evidence of both segments agrees: what sounded the same and was misheard once
+    was misheard there too. ``stated`` gives the state of stated segments, ``twins`` the bars that stand at the
+    same place in the other passes of the section of a bar.
     """
     place_of = {b: i for i, b in enumerate(likes.bars)}
     root = np.sqrt(np.maximum(chances, 1e-9))
     out: list[tuple[int, int, float]] = []
-    for bar, place in place_of.items():
+    for bar, others in twins.items():
         mine = list(likes.groups[bar])
-        if not any(s in stated for s in mine):
-            continue
-        for j in likes.of(place):
-            theirs = list(likes.groups[likes.bars[j]])
+        for other in others:
+            theirs = list(likes.groups[other])
+            if bar not in place_of or other not in place_of or len(mine) != len(theirs):
+                continue
+            weight = float(likes.weight[place_of[bar], place_of[other]])
             for here, there in zip(mine, theirs, strict=True):
                 if here in stated and there not in stated:
                     agree = float((root[here] * root[there]).sum())
-                    strength = (0.5 + 0.5 * float(likes.weight[place, j])) * agree
                     if agree >= AGREE:
-                        out.append((there, stated[here], strength))
+                        out.append((there, stated[here], (0.5 + 0.5 * weight) * agree))
     return out
 
 

@@ -7,7 +7,7 @@ from evidence around what the user has stated. Both are pure but for the cache.
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -19,6 +19,7 @@ from ..audio.decode import Cancelled
 from ..audio.recording import Recording
 from ..song.grid import Grid, Position
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
+from ..song.passes import twin_bars
 from ..song.regrid import by_clock, on_new_bars
 from ..theory.chord import Chord
 from ..theory.key import Key
@@ -112,11 +113,28 @@ def redecide(
         new = regrid.bars_again(grid, times, end, pulse_evidence, changes)
         new = grouping.decide(new, pulse_evidence, changes)
         song = by_clock(song, new) if what == "beats" else on_new_bars(song, new)
-    song = replace(song, chords=decide_chords(evidence, song.grid, song.chords, song.keys, travels))
+    twins = twins_of_statements(song) if travels else None
+    song = replace(song, chords=decide_chords(evidence, song.grid, song.chords, song.keys, twins))
     if what != "chords":
         song = _with_lead_in(song)
     song = replace(song, keys=decide_keys(song))
     return replace(song, sections=decide_sections(evidence, song))
+
+
+def twins_of_statements(song: Song) -> dict[int, list[int]]:
+    """For each bar in which the user stated a chord the bars at its place in the other passes of its section."""
+    out: dict[int, list[int]] = {}
+    aligned: dict[int, dict[int, list[int]]] = {}
+    for i, span in enumerate(song.chords):
+        if not span.stated:
+            continue
+        start, end = song.chord_range(i)
+        for bar in range(song.grid.bar_at(start), song.grid.bar_at(end - Fraction(1, 64)) + 1):
+            section = song.section_index(song.grid.bar_range(bar)[0])
+            if section not in aligned:
+                aligned[section] = twin_bars(song, section)
+            out[bar] = aligned[section].get(bar, [])
+    return out
 
 
 # ---------------------------------------------------------------- the grid
@@ -173,12 +191,12 @@ def decide_chords(
     grid: Grid,
     known: tuple[ChordSpan, ...] = (),
     keys_known: tuple[KeySpan, ...] = (),
-    travels: bool = True,
+    twins: Mapping[int, Collection[int]] | None = None,
 ) -> tuple[ChordSpan, ...]:
     """Chords on a grid; stated spans among ``known`` are kept exactly, marks stay where they were.
 
-    Keys that are known make notes from outside them a little less likely; statements travel to the other passes
-    unless ``travels`` is false."""
+    Keys that are known make notes from outside them a little less likely; statements travel to the ``twins`` of
+    their bars."""
     positions, on_beat, on_one = _parts(grid)
     edges = np.array([grid.clock(p) for p in [*positions, grid.end]])
     ends = [*[s.start for s in known[1:]], grid.end]
@@ -194,7 +212,7 @@ def decide_chords(
     starts = [k.start for k in keys_known]
     key_at = [keys_known[max(0, bisect_right(starts, p) - 1)].key for p in positions] if keys_known else []
     decided = harmony.decide(
-        evidence.harmony, edges, np.array(on_beat), np.array(on_one), constraints, groups, key_at, travels
+        evidence.harmony, edges, np.array(on_beat), np.array(on_one), constraints, groups, key_at, twins
     )
     spans: dict[Position, ChordSpan] = {}
     for d in decided:

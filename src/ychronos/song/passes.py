@@ -108,6 +108,19 @@ def align(song: Song, one: range, two: range, up: int = 0) -> list[tuple[int | N
     return out[::-1]
 
 
+def twin_bars(song: Song, section: int) -> dict[int, list[int]]:
+    """For each bar of a section the bars at its place in the other passes at the same pitch."""
+    mine = bars_of(song, section)
+    out: dict[int, list[int]] = {bar: [] for bar in mine}
+    for other in same_material(song, section):
+        theirs = bars_of(song, other)
+        if other != section and len(theirs) and len(mine) and not _moved(song, mine, theirs):
+            for one, two in align(song, mine, theirs):
+                if one is not None and two is not None:
+                    out[one].append(two)
+    return out
+
+
 def same_material(song: Song, section: int) -> list[int]:
     """All passes of a section's music, itself included."""
     mine = song.sections[section]

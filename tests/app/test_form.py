@@ -1,0 +1,167 @@
+"""The form view and corrections that travel: as the user does it."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtWidgets import QInputDialog
+from pytestqt.qtbot import QtBot
+
+from tests.app.conftest import settle
+from ychronos.app.window import Window
+from ychronos.song.chordedits import twins
+from ychronos.theory.chord import Chord, parse_chord
+
+NONE = Qt.KeyboardModifier.NoModifier
+
+
+def shown(w: Window, qtbot: QtBot) -> None:
+    qtbot.mouseClick(w.tabs.buttons[3], Qt.MouseButton.LeftButton)
+    w.form.repaint()
+    w.form.table.repaint()
+
+
+def test_a_click_chooses_a_section_and_shows_its_passes(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None
+    shown(w, qtbot)
+    strip = w.form.strip
+    several = next(i for i, s in enumerate(song.sections) if sum(x.material == s.material for x in song.sections) > 1)
+    x = int((strip.edges()[several] + strip.edges()[several + 1]) / 2)
+    qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, NONE, QPoint(x, 90))
+    assert strip.chosen == several and len(w.form.table.passes) > 1
+    w.form.table.repaint()
+    box, bar = w.form.table._cells[0]
+    qtbot.mouseClick(w.form.table, Qt.MouseButton.LeftButton, NONE, box.center().toPoint())
+    assert w.playing and (w.document.selection.first, w.document.selection.last) == (bar, bar)
+    w.stop_playing()
+    qtbot.keyClick(strip, Qt.Key.Key_Right)
+    assert strip.chosen == several + 1
+
+
+def test_an_edge_is_dragged_to_another_bar_line(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None
+    shown(w, qtbot)
+    strip = w.form.strip
+    bar = song.grid.bar_at(song.sections[1].start)
+    target = int(strip.x_of(song.grid.clock(song.grid.starts[bar + 1]))) + 1
+    edge = int(strip.edges()[1])
+    assert strip.edge_under(edge) == 1 and strip.edge_under(edge + 40) is None
+    qtbot.mousePress(strip, Qt.MouseButton.LeftButton, NONE, QPoint(edge, 90))
+    qtbot.mouseMove(strip, QPoint(target, 90))
+    qtbot.mouseRelease(strip, Qt.MouseButton.LeftButton, NONE, QPoint(target, 90))
+    settle(w, qtbot)
+    now = w.document.song
+    assert now is not None
+    moved = next(s for s in now.sections if s.start == song.grid.starts[bar + 1])
+    assert moved.stated
+    w.document.undo()
+    assert w.document.song.sections[1].start == song.sections[1].start  # type: ignore[union-attr]
+
+
+def test_two_bars_are_heard_in_turn(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None and w.player is not None
+    shown(w, qtbot)
+    w.form.pair_chosen.emit(4, 12)
+    bars = set()
+    for _ in range(60):
+        w.output.advance(0.1)  # type: ignore[attr-defined]
+        bars.add(song.grid.bar_at(song.grid.position(w.player.seconds)))
+    assert bars == {4, 12}
+    w.practice.toggle_passes()
+    assert not w.playing
+
+
+def test_the_map_gives_the_bars_under_the_mouse(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    shown(w, qtbot)
+    got: list[tuple[int, int]] = []
+    w.form.map.pair_chosen.disconnect()
+    w.form.map.pair_chosen.connect(lambda a, b: got.append((a, b)))
+    qtbot.mouseClick(w.form.map, Qt.MouseButton.LeftButton, NONE, QPoint(2, 186))
+    song = w.document.song
+    assert song is not None and got[0][0] == w.form.map.lead and got[0][1] == len(song.grid.bars) - 1
+    assert w.form.map.matrix is not None and w.form.map.matrix.shape[0] == len(song.grid.bars) - w.form.map.lead
+
+
+def test_a_difference_is_listed_and_played(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None
+    bar = next(b for b in range(8, len(song.grid.bars)) if twins(song, b) and min(twins(song, b)) < b)
+    start, end = song.grid.bar_range(bar)
+    from ychronos.song import chordedits
+
+    w.document.edit(lambda s: chordedits.state_chord(s, start, end, parse_chord("F#m7b5")))
+    shown(w, qtbot)
+    texts = [w.form.list.item(i).text() for i in range(w.form.list.count())]
+    row = next(i for i, t in enumerate(texts) if "F♯ø7 instead of" in t)
+    w.form._difference(w.form.list.item(row))
+    assert w.playing and w.practice.passes_on
+    w.stop_playing()
+
+
+def test_the_same_as_another(ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None
+    shown(w, qtbot)
+    last = len(song.sections) - 1
+    w.form.choose(last)
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("music of its own", True))
+    qtbot.mouseClick(w.form.same, Qt.MouseButton.LeftButton)
+    settle(w, qtbot)
+    now = w.document.song
+    assert now is not None
+    assert [s.material for s in now.sections].count(now.sections[-1].material) == 1
+    assert now.sections[-1].material_stated
+    assert "Folded:" in w.form.folded.text()
+
+
+def test_a_correction_travels_and_is_taken_back_with_one_undo(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None
+    bar = next(b for b in range(len(song.grid.bars)) if len(twins(song, b)) >= 2)
+    start = song.grid.bar_range(bar)[0]
+    root = song.chords[song.chord_index(start)].chord.root
+    others = [song.grid.bar_range(b)[0] for b in twins(song, bar)]
+    w.document.select(start, chord=True)
+    w.document.state_chord(Chord(root, "7"))
+    settle(w, qtbot)
+    now = w.document.song
+    assert now is not None
+    led = {s.start for s in now.chords if s.follows}
+    assert led and led <= set(others), "to the same place of the other passes, nowhere else"
+    for at in led:
+        span = now.chords[now.chord_index(at)]
+        assert span.chord == Chord(root, "7") and not span.stated
+    w.document.select(min(led), chord=True)
+    assert "follows what you stated" in w.side.state.text()
+    assert "Followed in other passes" in w.notice.words.text()
+    qtbot.mouseClick(w.notice.choices["Undo all"], Qt.MouseButton.LeftButton)
+    assert w.document.song is song
+
+
+def test_passes_are_stacked_on_the_sheet(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None
+    w.sheet.setFocus()
+    qtbot.keyClick(w.sheet, Qt.Key.Key_F6)
+    geometry = w.sheet.geometry_
+    assert w.sheet.stacked and geometry is not None
+    keys = [song.sections[r.row.section].material for r in geometry.rows if not r.row.lead_in]
+    assert len([1 for a, b in zip(keys, keys[1:], strict=False) if a != b]) == len(set(keys)) - 1
+    bar = song.grid.bar_at(song.sections[-1].start)
+    row, box = geometry.box_of_bar(bar)
+    hit = geometry.hit(box.x + 2, row.y + 5)
+    assert hit is not None and hit[1].bar == bar
+    qtbot.keyClick(w.sheet, Qt.Key.Key_F6)
+    assert not w.sheet.stacked
+    assert w.form.table.bar_under(QPointF(-5, -5)) is None

@@ -1,0 +1,148 @@
+"""Passes side by side: alignment with gaps, kinds of differences, folding."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.conftest import make_song
+from ychronos.chart.rows import fold as rows
+from ychronos.chart.rows import stack
+from ychronos.formats import project
+from ychronos.song import chordedits, edits
+from ychronos.song.edits import EditError
+from ychronos.song.model import Section, Song
+from ychronos.song.passes import align, alike, bars_of, fold, fold_words, passes, unfold
+from ychronos.theory.chord import parse_chord
+
+
+def song_of(*parts: str, names: str = "") -> Song:
+    """A song of parts, each ``Name: chords``; parts of one name are the same music."""
+    chords = " ".join(p.split(":")[1] for p in parts)
+    song = make_song(chords, bars=len(chords.split()))
+    at, out = 0, []
+    for part in parts:
+        name, text = part.split(":")
+        out.append(Section(Fraction(4 * at), name, name[0]))
+        at += len(text.split())
+    return replace(song, sections=tuple(out))
+
+
+def words(song: Song, section: int = 0) -> list[str]:
+    return [d.words for p in passes(song, section) for d in p.differences]
+
+
+def test_passes_that_are_the_same_have_no_differences() -> None:
+    assert words(song_of("Verse: C F G C", "Verse: C F G C")) == []
+
+
+def test_another_chord_and_another_bass() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F7 G/B C")
+    found = [d for p in passes(song, 0) for d in p.differences]
+    assert [(d.kind, d.bar, d.twin) for d in found] == [("chord", 7, 1), ("bass", 8, 2)]
+    assert found[0].words == "bar 8: F7 instead of F"
+
+
+def test_added_and_missing_bars() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F Am D G C", "Verse: C G C")
+    kinds = [(d.kind, d.section, d.words) for p in passes(song, 0) for d in p.differences]
+    assert kinds == [("added", 1, "bars 7 to 8 are added: Am | D"), ("missing", 2, "bar 2 is missing")]
+
+
+def test_a_change_that_comes_early() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G C")
+    pushed, _ = chordedits.move_change(song, 5, Fraction(-1, 2))
+    found = [d.kind for p in passes(pushed, 0) for d in p.differences]
+    assert found == ["chord"], "the bar before has the pushed chord in it"
+    whole = song_of("Verse: C F G C", "Verse: C F G C")
+    two, _ = chordedits.state_chord(whole, Fraction(2), Fraction(4), parse_chord("Am"))
+    two, _ = chordedits.state_chord(two, Fraction(19), Fraction(20), parse_chord("Am"))
+    late = [d for p in passes(two, 0) for d in p.differences]
+    assert [d.kind for d in late] == ["timing"] and "1 beat later" in late[0].words
+
+
+def test_a_stop_is_a_difference() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G C")
+    stopped, _ = chordedits.articulate(song, 2, "stopped")
+    assert words(stopped) == ["bar 7: G is played otherwise"]
+
+
+def test_a_pass_that_is_higher_is_told_once() -> None:
+    song = song_of("Verse: C F G C Am F", "Verse: D G A D Bm G")
+    assert words(song) == ["the whole pass is 2 semitones higher"]
+    down = song_of("Verse: C F G C Am F", "Verse: B E F# B G#m E7")
+    assert words(down)[0] == "the whole pass is 1 semitone lower" and len(words(down)) == 2
+
+
+def test_sound_alone() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G C")
+    found = [d for p in passes(song, 0, sounds={(6, 2): 0.1}) for d in p.differences]
+    assert [(d.kind, d.bar) for d in found] == [("sound", 6)] and found[0].sure == pytest.approx(0.9)
+
+
+letters = st.lists(st.sampled_from(["C", "F", "G", "Am", "D7", "Em/B"]), min_size=2, max_size=7)
+
+
+@given(letters, letters)
+def test_alignment_keeps_every_bar_in_order(one: list[str], two: list[str]) -> None:
+    song = song_of("Verse: " + " ".join(one), "Verse: " + " ".join(two))
+    a, b = bars_of(song, 0), bars_of(song, 1)
+    pairs = align(song, a, b)
+    assert [x for x, _ in pairs if x is not None] == list(a)
+    assert [y for _, y in pairs if y is not None] == list(b)
+    assert (None, None) not in pairs
+    assert all(alike(song, x, x) == pytest.approx(1) for x in a)
+
+
+def test_folding_with_first_and_second_endings() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G Am", "Bridge: Em D", "Verse: C F G C")
+    made = fold(song)
+    assert [(f.times, len(f.bars), len(f.endings)) for f in made] == [(2, 3, 2), (1, 2, 0), (1, 4, 0)]
+    assert fold_words(song, made[0]) == "Verse ×2; 1st time: C; 2nd time: Am"
+    assert unfold(song, made) == [0, 1, 2, 3, 0, 1, 2, 7, 8, 9, 10, 11, 12, 13]
+
+
+@given(st.lists(letters, min_size=1, max_size=4))
+def test_the_folded_song_is_the_flat_one(parts: list[list[str]]) -> None:
+    song = song_of(*("Verse: " + " ".join(p) for p in parts))
+    flat = unfold(song, fold(song))
+    assert len(flat) == len(song.grid.bars)
+    for bar, representative in enumerate(flat):
+        here, there = song.grid.bar_range(bar)[0], song.grid.bar_range(representative)[0]
+        assert song.chords[song.chord_index(here)].chord == song.chords[song.chord_index(there)].chord
+
+
+def test_rows_are_stacked_by_section() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F G C")
+    made = stack(song, rows(song))
+    assert [r.section for r in made] == [0, 2, 1]
+    assert sorted(r.first for r in made) == [r.first for r in rows(song)]
+
+
+def test_a_section_is_moved_and_said_to_be_the_same() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D C D", "Chorus: F G C C")
+    new, said = edits.move_section(song, 1, 5)
+    assert new.sections[1].start == 20 and new.sections[1].stated and said == "“Bridge” begins at bar 6"
+    with pytest.raises(EditError, match="neighbours"):
+        edits.move_section(song, 1, 8)
+    with pytest.raises(EditError, match="first section"):
+        edits.move_section(song, 0, 2)
+    same, said = edits.state_material(song, 2, 0)
+    assert same.sections[2].material == "V" and same.sections[2].name == "Verse" and "same as" in said
+    own, _ = edits.state_material(song, 2, None)
+    assert own.sections[2].material not in ("V", "B", "C") and own.sections[2].material_stated
+    assert project.loads(project.dumps(own)).sections == own.sections
+    with pytest.raises(EditError, match="itself"):
+        edits.state_material(song, 1, 1)
+
+
+def test_marks_are_set_and_taken_away(song: Song) -> None:
+    new, said = edits.set_mark(song, Fraction(5), "  the  fill ")
+    assert new.marks[0].text == "the fill" and said == "marked bar 2, beat 2"
+    with pytest.raises(EditError, match="no mark"):
+        edits.remove_mark(new, Fraction(6))
+    assert edits.remove_mark(new, Fraction(5))[0].marks == ()
