@@ -26,6 +26,7 @@ from PySide6.QtTest import QTest  # noqa: E402
 
 from ychronos.app import chordcommands, commands  # noqa: E402
 from ychronos.app.autosave import _Slip  # noqa: E402
+from ychronos.app.fretboard import FretboardDialog  # noqa: E402
 from ychronos.app.sheetpaint import WAVE_CENTRE  # noqa: E402
 from ychronos.app.start import make_app  # noqa: E402
 from ychronos.app.window import Window  # noqa: E402
@@ -33,16 +34,18 @@ from ychronos.formats import project  # noqa: E402
 from ychronos.guitar.tuning import GuitarSetup  # noqa: E402
 from ychronos.paths import demo_folder, state_folder  # noqa: E402
 from ychronos.song import edits  # noqa: E402
-from ychronos.theory.chord import parse_chord  # noqa: E402
+from ychronos.song.chordedits import twins  # noqa: E402
+from ychronos.theory.chord import Chord, parse_chord  # noqa: E402
 
 DEMO = demo_folder()
-FERRY, KNOTS, WALTZ, GULLS = (
+FERRY, KNOTS, WALTZ, GULLS, LAMPS = (
     DEMO / f"{n}.ogg"
     for n in (
         "the_ferry_keeps_its_lights_on",
         "seven_knots_and_a_half",
         "waltz_for_the_breakwater",
         "gulls_count_to_five",
+        "two_lamps_at_low_water",
     )
 )
 
@@ -189,11 +192,102 @@ def dragging() -> Window:
     return window
 
 
+def inside() -> Window:
+    """The rivals of a doubtful chord, and the look inside it."""
+    window = fresh(LAMPS)
+    song = window.document.song
+    assert song is not None
+    index = min(range(2, len(song.chords)), key=lambda i: song.chords[i].confidence + (not song.chords[i].rivals))
+    window.document.select(song.chords[index].start, chord=True)
+    commands.toggle_inside(window)
+    QTest.qWait(80)
+    return window
+
+
+def key_view() -> Window:
+    window = fresh(LAMPS)
+    song = window.document.song
+    assert song is not None
+    window.show_view(2)
+    QTest.qWait(80)
+    return window
+
+
+def fretboard() -> FretboardDialog:
+    window = fresh(WALTZ)
+    window.document.edit(lambda s: edits.set_guitar(s, GuitarSetup(capo=2, show="both")))
+    song = window.document.song
+    assert song is not None
+    dialog = FretboardDialog(song, 3, window.theme, window)
+    dialog.board.set_shape((None, 0, 2, 0, 1, 0))
+    dialog.show()
+    QTest.qWait(80)
+    return dialog
+
+
+def form_view() -> Window:
+    window = fresh(LAMPS)
+    song = window.document.song
+    assert song is not None
+    window.document.select(song.sections[2].start)
+    window.show_view(3)
+    QTest.qWait(80)
+    return window
+
+
+def stacked() -> Window:
+    window = fresh(FERRY)
+    window.sheet.set_stacked(True)
+    QTest.qWait(80)
+    return window
+
+
+def following() -> Window:
+    """A correction that the other passes follow, with its undo."""
+    window = fresh(FERRY)
+    song = window.document.song
+    assert song is not None
+    bar = next(b for b in range(len(song.grid.bars)) if len(twins(song, b)) >= 2)
+    start = song.grid.bar_range(bar)[0]
+    root = song.chords[song.chord_index(start)].chord.root
+    window.document.select(start, chord=True)
+    window.document.state_chord(Chord(root, "7"))
+    while window.document.redeciding:
+        QTest.qWait(10)
+    QTest.qWait(80)
+    return window
+
+
+def desk() -> Window:
+    window = fresh(FERRY)
+    song = window.document.song
+    assert song is not None
+    window.document.select(song.grid.bar_range(6)[0], 6, 7)
+    commands.toggle_loop(window)
+    window.practice.set_speed(0.7)
+    window.practice.set_ear("middle")
+    window.practice.set_balance(0.3)
+    window.practice.set_click("beats")
+    window.document.edit(lambda s: edits.set_mark(s, Fraction(22), "listen to the fill"))
+    window.play_from_caret()
+    QTest.qWait(800)
+    window._said_until = 0.0
+    window._show_place()
+    return window
+
+
+def desk_narrow() -> Window:
+    window = desk()
+    window.resize(1000, 680)
+    QTest.qWait(200)
+    return window
+
+
 def welcome() -> Window:
     return fresh()
 
 
-PICTURES: dict[str, Callable[[], Window]] = {
+PICTURES: dict[str, Callable[[], Window | FretboardDialog]] = {
     "sheet": sheet_light,
     "sheet-dark": sheet_dark,
     "typing": typing,
@@ -205,6 +299,14 @@ PICTURES: dict[str, Callable[[], Window]] = {
     "ground-odd-meter": ground_odd,
     "meter-change": meter_change,
     "dragging": dragging,
+    "inside": inside,
+    "key": key_view,
+    "fretboard": fretboard,
+    "form": form_view,
+    "stacked": stacked,
+    "following": following,
+    "desk": desk,
+    "desk-narrow": desk_narrow,
 }
 
 
@@ -220,6 +322,10 @@ def main() -> int:
         if args.only in (None, name):
             window = make()
             window.grab().save(str(args.out / f"{name}.png"))
+            if not isinstance(window, Window):
+                window.close()
+                window = window.parent()  # type: ignore[assignment]
+            assert isinstance(window, Window)
             window.cancel_job(wait=True)
             window.settings.set("dark", False)
             window.close()

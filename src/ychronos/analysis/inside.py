@@ -87,7 +87,7 @@ def look_at(song: Song, evidence: Evidence, start: Position, end: Position, chor
 
 
 def _note(song: Song, at: Position, note: int) -> str:
-    return song.key_at(at).spell(note).name()
+    return song.note_name(song.chord_index(at), note)
 
 
 def bass_words(song: Song, evidence: Evidence, start: Position, end: Position) -> str:

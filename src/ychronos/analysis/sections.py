@@ -26,7 +26,7 @@ SAME_MOVED = 0.8  # share of equal chords from which on a transposed section is 
 SHORT = 0.6  # of a section's usual length: only a piece of it
 LENGTH_WEIGHT, BEGIN = 2.0, 2.5
 # How welcome a length in bars is; lengths not listed get the default.
-_LENGTHS = {1: -3.0, 2: -1.0, 3: -1.6, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
+_LENGTHS = {1: -3.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
             13: -1.0, 14: -0.6, 16: 0.0, 20: -1.0, 24: -1.0}  # fmt: skip
 _OTHER_LENGTH = -1.2
 _TOO_LONG = 32

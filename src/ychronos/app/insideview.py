@@ -114,7 +114,6 @@ class InsideView(QWidget):
             x = area.left() + area.width() * beat / max(beats, 1e-6)
             p.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 5))
         p.setFont(t.sans(8))
-        key = song.key_at(start)
         named: list[float] = []
         for row in sorted(range(low, high), key=lambda r: -loud[r]):  # the loudest get their names first
             y = area.bottom() - (row - low + 0.5) * height
@@ -125,7 +124,7 @@ class InsideView(QWidget):
             p.drawText(
                 QRectF(area.left() - 34, y - 7, 28, 14),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                key.spell(row % 12).name(),
+                song.note_name(index, row % 12),
             )
         p.setPen(t.colour("faded"))
         p.drawText(QPointF(area.left(), area.bottom() + 18), "what sounds, beat by beat")
@@ -135,7 +134,6 @@ class InsideView(QWidget):
         t = self.theme
         self._columns = area
         line = area.top() + 14 + _UP
-        key = song.key_at(song.chords[index].start)
         wide = area.width() / 12
         mine = seen.chord.pitch_classes
         p.setPen(QPen(t.colour("edge"), 1))
@@ -163,7 +161,7 @@ class InsideView(QWidget):
                 p.fillRect(QRectF(bar.left(), line + 19, bar.width(), _DOWN * seen.bass[note]), t.colour("stated"))
             p.setFont(t.sans(9, strong=belongs))
             p.setPen(t.colour("ink" if belongs else "doubt" if note in seen.leftover else "faded"))
-            p.drawText(QRectF(x, line + 2, wide, 16), Qt.AlignmentFlag.AlignCenter, key.spell(note).name())
+            p.drawText(QRectF(x, line + 2, wide, 16), Qt.AlignmentFlag.AlignCenter, song.note_name(index, note))
         p.setFont(t.sans(8))
         p.setPen(t.colour("faded"))
         words = "up: likely to sound, framed: left over · down: likely in the bass"

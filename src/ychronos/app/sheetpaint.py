@@ -234,7 +234,7 @@ def _bass(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float) 
             y = (BASS_LOW + (BASS_HIGH - BASS_LOW) * height) * scale
             x0, x1 = bar.x_of(beat) + 5, bar.x_of(beat + 1) - 3
             if note != previous:
-                text = key.spell(note).name()
+                text = song.note_name(song.chord_index(Fraction(start + beat)), note)
                 wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
                 if x1 - x0 > wide + 8:
                     painter.setPen(theme.colour("faded"))

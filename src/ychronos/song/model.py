@@ -211,6 +211,17 @@ class Song:
         text = write(chord, key, self.notation, spell_in_line(chord, key, before, after))
         return plain_letters(text) if ascii_only else text
 
+    def note_name(self, index: int, pitch_class: int) -> str:
+        """A note beside a chord: spelled as the chord has it, else as the key does."""
+        span = self.chords[index]
+        key = self.key_at(span.start)
+        if span.chord.root is not None:
+            root, bass = spell_in_line(span.chord, key, *self.neighbours(index))
+            for note in (*span.chord.notes(root), bass):
+                if note.pitch_class == pitch_class:
+                    return note.name()
+        return key.spell(pitch_class).name()
+
     def name_of(self, chord: Chord, position: Position) -> str:
         """What any chord would be called at a position."""
         return write(chord, self.key_at(position), self.notation)
