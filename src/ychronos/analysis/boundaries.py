@@ -23,14 +23,18 @@ NEAREST = 4  # bars within which nothing counts as a repeat
 
 
 def _checkerboard(like: Floats, half: int) -> Floats:
-    count = len(like)
+    """How much more alike the bars on each side of a line are than across it, (n,), by an integral image."""
     padded = np.pad(like, half, mode="edge")
-    out = np.zeros(count)
-    for i in range(count):
-        b = padded[i : i + 2 * half, i : i + 2 * half]
-        within = b[:half, :half].mean() + b[half:, half:].mean()
-        out[i] = within - b[:half, half:].mean() - b[half:, :half].mean()
-    return out
+    whole = np.zeros((len(padded) + 1, len(padded) + 1))
+    whole[1:, 1:] = padded.cumsum(0).cumsum(1)
+    at = np.arange(len(like))
+
+    def mean(row: int, column: int) -> Floats:
+        a, b = at + row, at + column
+        total = whole[a + half, b + half] - whole[a, b + half] - whole[a + half, b] + whole[a, b]
+        return np.asarray(total / half**2)
+
+    return mean(0, 0) + mean(half, half) - mean(0, half) - mean(half, 0)
 
 
 def novelty(harmony: Floats, sound: Floats) -> Floats:

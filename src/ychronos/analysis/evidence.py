@@ -17,7 +17,7 @@ import numpy as np
 
 from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
-from . import chordnet, notes, pulsenet, spectra, tuning
+from . import chordnet, notes, pulsenet, sections, spectra, tuning
 from .bars import ChordChanges
 from .spectra import Array
 
@@ -60,6 +60,10 @@ class Evidence:
         return chordnet.HarmonyEvidence(
             *(np.asarray(a, np.float32) for a in (self.chord, self.bass, self.pitch_classes))
         )
+
+    @cached_property
+    def form(self) -> sections.Frames:
+        return sections.frames(self.bands.astype(np.float32), self.notes.astype(np.float32))
 
     @cached_property
     def changes(self) -> ChordChanges:

@@ -115,9 +115,48 @@ def _strangers(key: Key) -> Floats:
                      for c in CHORDS])  # fmt: skip
 
 
+def _best_bass(score: Array) -> Array:
+    """Scores of chords, each with the bass that suits it best."""
+    return np.asarray(np.maximum.reduceat(score, np.flatnonzero(np.diff(_states().plain, prepend=-1)), axis=1))
+
+
 def _plain_chances(chance: Array) -> Array:
     """Chances of chords from those of states: summed over basses."""
     return np.asarray(np.add.reduceat(chance, np.flatnonzero(np.diff(_states().plain, prepend=-1)), axis=1))
+
+
+@dataclass(frozen=True)
+class _Heard:
+    """What the sound alone says on a grid and in its keys: ``score`` (segments, states), the chord chances ``own``
+    of each bar by itself, and which bars are alike."""
+
+    score: Array
+    own: Floats
+    likes: passes.Likes | None
+
+
+# The last one made: what a user states does not change it, so that deciding again begins here.
+_kept: dict[str, tuple[HarmonyEvidence, bytes, tuple[Key, ...], _Heard]] = {}
+
+
+def _heard(
+    evidence: HarmonyEvidence, edges: Floats, cost: Floats, groups: Sequence[Sequence[int]], keys: tuple[Key, ...]
+) -> _Heard:
+    mark = edges.tobytes() + cost.tobytes()
+    last = _kept.get("last")
+    if last is not None and last[0] is evidence and last[1:3] == (mark, keys):
+        return last[3]
+    plain, bass = plain_scores(evidence, edges), segment_means(evidence.bass, edges)
+    if keys:
+        plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
+    own, likes = np.zeros((0, 0)), None
+    if len(groups) > 2:
+        own = _posterior(_best_bass(with_bass(plain, bass)), cost).astype(np.float64)
+        likes = passes.find(own, groups)
+        plain = passes.pool(plain, own, _ROOTS, likes)
+    made = _Heard(with_bass(plain, bass), own, likes)
+    _kept["last"] = (evidence, mark, keys, made)
+    return made
 
 
 def decide(
@@ -136,19 +175,14 @@ def decide(
     alike are heard together; ``keys`` is the key at each segment where it is known. Statements lead to
     the same place of a bar's ``twins``.
     """
-    plain, bass = plain_scores(evidence, edges), segment_means(evidence.bass, edges)
     cost = CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one
-    if keys:
-        plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
     states = _states()
     fixed = {segment: _nearest_state(chord) for segment, chord in (stated or {}).items()}
+    ready = _heard(evidence, edges, cost, groups, tuple(keys))
+    score = ready.score.copy()
     led: list[tuple[int, int, float]] = []
-    if len(groups) > 2:
-        own = _plain_chances(_posterior(with_bass(plain, bass), cost)).astype(np.float64)
-        likes = passes.find(own, groups)
-        plain = passes.pool(plain, own, _ROOTS, likes)
-        led = passes.travel(likes, own, fixed, twins or {})
-    score = with_bass(plain, bass)
+    if ready.likes is not None:
+        led = passes.travel(ready.likes, ready.own, fixed, twins or {})
     for segment, state, strength in led:
         score[segment, state] += np.float32(TRAVEL * strength)
     for segment, state in fixed.items():
@@ -201,10 +235,12 @@ def _best_path(score: Array, cost: Floats) -> NDArray[np.int_]:
     count, width = score.shape
     stay = np.arange(width, dtype=np.int16)
     back = np.zeros((count, width), np.int16)
-    value = score[0].astype(np.float64)
+    value = score[0].copy()
+    drop = cost.astype(np.float32)
     for t in range(1, count):
         best = int(value.argmax())
-        jump = value[best] - cost[t]
+        value -= value[best]  # so that single precision is enough
+        jump = -drop[t]
         better = value < jump
         back[t] = np.where(better, np.int16(best), stay)
         value = np.where(better, jump, value) + score[t]

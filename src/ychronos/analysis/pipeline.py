@@ -6,7 +6,6 @@ from evidence around what the user has stated. Both are pure but for the cache.
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -171,19 +170,33 @@ def _with_lead_in(song: Song) -> Song:
 # ---------------------------------------------------------------- chords, keys, sections on a grid
 
 
-def _parts(grid: Grid) -> tuple[list[Position], list[bool], list[bool]]:
-    """Positions of the segments that chords are decided on, and which are on a beat and on a one."""
+@dataclass(frozen=True)
+class _Parts:
+    """The segments that chords are decided on: their positions, exact and as numbers with the end, which are on a
+    beat and on a one, and those of each bar."""
+
+    positions: list[Position]
+    numbers: bars.Floats
+    on_beat: list[bool]
+    on_one: list[bool]
+    groups: list[list[int]]
+
+
+def _parts(grid: Grid) -> _Parts:
     positions: list[Position] = []
     on_beat: list[bool] = []
     on_one: list[bool] = []
+    groups: list[list[int]] = []
     for _, start, bar in grid.walk():
         division = 1 if bar.meter.denominator == 8 and not bar.meter.compound else bar.meter.division
+        groups.append(list(range(len(positions), len(positions) + bar.beats * division)))
         for beat in range(bar.beats):
             for part in range(division):
-                positions.append(Fraction(start + beat) + Fraction(part, division))
+                positions.append(Fraction((start + beat) * division + part, division))
                 on_beat.append(part == 0)
                 on_one.append(part == 0 and beat == 0 and bar.first == 1)
-    return positions, on_beat, on_one
+    numbers = np.array([p.numerator / p.denominator for p in [*positions, grid.end]])
+    return _Parts(positions, numbers, on_beat, on_one, groups)
 
 
 def decide_chords(
@@ -197,22 +210,29 @@ def decide_chords(
 
     Keys that are known make notes from outside them a little less likely; statements travel to the ``twins`` of
     their bars."""
-    positions, on_beat, on_one = _parts(grid)
-    edges = np.array([grid.clock(p) for p in [*positions, grid.end]])
+    parts = _parts(grid)
+    positions = parts.positions
+    edges = np.interp(parts.numbers, np.arange(len(grid.times)), grid.times)
     ends = [*[s.start for s in known[1:]], grid.end]
     fixed = [(s.start, e, s) for s, e in zip(known, ends, strict=bool(known)) if s.stated] if known else []
     constraints: dict[int, Chord] = {}
     for start, end, span in fixed:
-        for i, position in enumerate(positions):
-            if start <= position < end:
-                constraints[i] = span.chord
-    groups: list[list[int]] = [[] for _ in grid.bars]
-    for i, position in enumerate(positions):
-        groups[grid.bar_at(position)].append(i)
-    starts = [k.start for k in keys_known]
-    key_at = [keys_known[max(0, bisect_right(starts, p) - 1)].key for p in positions] if keys_known else []
+        a, b = (int(np.searchsorted(parts.numbers[:-1], float(x) - 1e-9)) for x in (start, end))
+        constraints |= dict.fromkeys(range(a, b), span.chord)
+    key_at: list[Key] = []
+    if keys_known:
+        starts = np.array([float(k.start) for k in keys_known])
+        place = np.maximum(0, np.searchsorted(starts, parts.numbers[:-1] + 1e-9) - 1)
+        key_at = [keys_known[int(i)].key for i in place]
     decided = harmony.decide(
-        evidence.harmony, edges, np.array(on_beat), np.array(on_one), constraints, groups, key_at, twins
+        evidence.harmony,
+        edges,
+        np.array(parts.on_beat),
+        np.array(parts.on_one),
+        constraints,
+        parts.groups,
+        key_at,
+        twins,
     )
     spans: dict[Position, ChordSpan] = {}
     for d in decided:
@@ -303,8 +323,7 @@ def describe_bars(evidence: Evidence, song: Song) -> sections.BarFeatures:
         start, end = grid.bar_range(bar)
         steps = [start + (end - start) * Fraction(2 * k + 1, 2 * sections.SLICES) for k in range(sections.SLICES)]
         parts.append([song.chords[song.chord_index(p)].chord for p in steps])
-    bands, notes = evidence.bands.astype(np.float32), evidence.notes.astype(np.float32)
-    return sections.describe(bands, notes, evidence.harmony.chord, lines, parts)
+    return sections.describe(evidence.form, evidence.harmony.chord, lines, parts)
 
 
 def decide_sections(evidence: Evidence, song: Song) -> tuple[Section, ...]:

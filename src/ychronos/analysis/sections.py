@@ -64,26 +64,38 @@ def chord_number(chord: Chord) -> int:
     return chord.root * 3 + (1 if 3 in steps and 4 not in steps else 0 if 4 in steps else 2)
 
 
-def describe(
-    bands: Array, notes: Array, chord_logs: Array, lines: Floats, chords: Sequence[Sequence[Chord]]
-) -> BarFeatures:
-    """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds; ``chord_logs`` (T, k) are the net's
-    log probabilities, ``chords`` those that were decided in SLICES parts of each bar."""
-    count = len(lines) - 1
-    slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
+@dataclass(frozen=True)
+class Frames:
+    """What bars are described from, frame by frame: ``chroma`` (T, 12), ``sound`` (S, k), ``power`` (S, 1)."""
+
+    chroma: Array
+    sound: Array
+    power: Array
+
+
+def frames(bands: Array, notes: Array) -> Frames:
+    """Frames of a recording; they do not depend on its bars and can be kept."""
     octaves = notes.reshape(len(notes), 7, 12)
-    chroma = np.sqrt(np.concatenate([octaves[:, 2:6].sum(1) + 0.5 * octaves[:, :2].sum(1)], axis=1))
-    harmony = segment_means(chroma, slices, PITCH_RATE).reshape(count, SLICES, 12)
-    harmony -= harmony.mean(axis=2, keepdims=True)
-    harmony /= np.sqrt((harmony**2).sum((1, 2), keepdims=True)) + 1e-6
+    chroma = np.sqrt(octaves[:, 2:6].sum(1) + 0.5 * octaves[:, :2].sum(1))
     loud = np.percentile(bands.sum(1), 95) / bands.shape[1] + 1e-9
     log = np.log1p(20 * bands / loud)
     rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1]))
     groups = log.shape[1] // 5
     sound = np.concatenate([log, 3 * rise], axis=1).reshape(len(log), 2 * groups, 5).mean(2)
-    per_bar = segment_means(sound.astype(np.float32), lines, BAND_RATE)
+    return Frames(chroma, sound.astype(np.float32), (bands**2).sum(1, keepdims=True))
+
+
+def describe(kept: Frames, chord_logs: Array, lines: Floats, chords: Sequence[Sequence[Chord]]) -> BarFeatures:
+    """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds; ``chord_logs`` (T, k) are the net's
+    log probabilities, ``chords`` those that were decided in SLICES parts of each bar."""
+    count = len(lines) - 1
+    slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
+    harmony = segment_means(kept.chroma, slices, PITCH_RATE).reshape(count, SLICES, 12)
+    harmony -= harmony.mean(axis=2, keepdims=True)
+    harmony /= np.sqrt((harmony**2).sum((1, 2), keepdims=True)) + 1e-6
+    per_bar = segment_means(kept.sound, lines, BAND_RATE)
     standard = (per_bar - per_bar.mean(0)) / (0.5 * per_bar.std(0) + 0.5 * per_bar.std() + 1e-6)
-    level = 10 * np.log10(segment_means((bands**2).sum(1, keepdims=True), lines, BAND_RATE)[:, 0] + 1e-9)
+    level = 10 * np.log10(segment_means(kept.power, lines, BAND_RATE)[:, 0] + 1e-9)
     eighths = np.interp(np.arange(count * 8 + 1) / 8, np.arange(count + 1), lines)
     chance = np.exp(np.maximum(segment_means(chord_logs, eighths), -12))
     chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(8)

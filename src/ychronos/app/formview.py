@@ -21,7 +21,7 @@ from PySide6.QtGui import (
     QPolygonF,
     QShowEvent,
 )
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from ..analysis import pipeline, sections
 from ..analysis.differences import Differences
@@ -30,7 +30,7 @@ from ..song.model import Song
 from ..song.passes import Difference, Pass, fold, fold_words, names, passes, same_material
 from .document import Document
 from .ground import tempo_curve
-from .panels import TwoLines, label
+from .panels import TwoLines, beside, label
 from .theme import Theme
 
 _SIDE, _TOP, STRIP_HEIGHT = 22.0, 46.0, 208
@@ -431,24 +431,7 @@ class FormView(QWidget):
         left.setSpacing(4)
         left.addWidget(self.strip)
         left.addLayout(lower, 1)
-        top = QHBoxLayout()
-        top.addWidget(self.heading)
-        top.addStretch(1)
-        top.addWidget(self.count)
-        column = QVBoxLayout()
-        column.setContentsMargins(16, 14, 16, 12)
-        column.addLayout(top)
-        column.addWidget(self.list, 1)
-        column.addStretch(0)
-        side = QFrame()
-        side.setObjectName("side")
-        side.setLayout(column)
-        side.setFixedWidth(268)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addLayout(left, 1)
-        layout.addWidget(side)
+        beside(self, left, self.heading, self.count, self.list)
         self.strip.section_chosen.connect(self.choose)
         self.strip.edge_moved.connect(self.edge_moved)
         self.table.bar_chosen.connect(self.bar_chosen)

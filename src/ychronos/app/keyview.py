@@ -27,7 +27,7 @@ from ..song.model import Song
 from ..theory.function import Reading, read_one
 from ..theory.key import Key
 from .document import Document
-from .panels import TwoLines, label
+from .panels import TwoLines, beside, label
 from .theme import Theme
 
 LANES = 4
@@ -256,24 +256,7 @@ class KeyView(QWidget):
         row.addWidget(self.range)
         left.addLayout(row)
         left.addLayout(across)
-        top = QHBoxLayout()
-        top.addWidget(self.heading)
-        top.addStretch(1)
-        top.addWidget(self.count)
-        column = QVBoxLayout()
-        column.setContentsMargins(16, 14, 16, 12)
-        column.addLayout(top)
-        column.addWidget(self.list, 1)
-        column.addStretch(0)
-        side = QFrame()
-        side.setObjectName("side")
-        side.setLayout(column)
-        side.setFixedWidth(268)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addLayout(left, 1)
-        layout.addWidget(side)
+        beside(self, left, self.heading, self.count, self.list)
         document.song_changed.connect(self.refresh)
         document.selection_changed.connect(self._show_cards)
         self.set_theme(theme)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QListWidget,
     QListWidgetItem,
     QProgressBar,
@@ -35,6 +36,28 @@ def label(text: str = "", quiet: bool = False) -> QLabel:
     out.setProperty("quiet", quiet)
     out.setTextFormat(Qt.TextFormat.PlainText)
     return out
+
+
+def beside(view: QWidget, left: QLayout, heading: QLabel, count: QLabel, entries: QListWidget) -> None:
+    """Lay a view out: its main part, and at the right a panel with a heading, a count and a list."""
+    top = QHBoxLayout()
+    top.addWidget(heading)
+    top.addStretch(1)
+    top.addWidget(count)
+    column = QVBoxLayout()
+    column.setContentsMargins(16, 14, 16, 12)
+    column.addLayout(top)
+    column.addWidget(entries, 1)
+    column.addStretch(0)
+    side = QFrame()
+    side.setObjectName("side")
+    side.setLayout(column)
+    side.setFixedWidth(268)
+    layout = QHBoxLayout(view)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(0)
+    layout.addLayout(left, 1)
+    layout.addWidget(side)
 
 
 class Fact(QWidget):

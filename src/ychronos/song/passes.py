@@ -73,30 +73,43 @@ def _close(a: Chord, b: Chord) -> float:
     return 0.85 if a.intervals == b.intervals else 0.7
 
 
+_Flat = list[tuple[float, float, Chord]]  # chords of a bar from beat to beat
+
+
+def _flat(song: Song, bar: int) -> _Flat:
+    return [(float(a), float(a + b), song.chords[i].chord) for a, b, i in content(song, bar)]
+
+
+def _likeness(one: _Flat, two: _Flat, up: int) -> float:
+    length = max(one[-1][1], two[-1][1])
+    total = 0.0
+    for a, b, first in one:
+        moved = first.transposed(up) if up else first
+        for c, d, second in two:
+            both = min(b, d) - max(a, c)
+            if both > 0:
+                total += both * _close(moved, second)
+    return total / length
+
+
 def alike(song: Song, one: int, two: int, up: int = 0) -> float:
     """Share of two bars' time in which they have the same chords, the second ``up`` semitones higher."""
-    length = max(song.grid.bars[one].beats, song.grid.bars[two].beats)
-    total = 0.0
-    for a, la, i in content(song, one):
-        for b, lb, j in content(song, two):
-            both = min(a + la, b + lb) - max(a, b)
-            if both > 0:
-                total += float(both) * _close(song.chords[i].chord.transposed(up), song.chords[j].chord)
-    return total / length
+    return _likeness(_flat(song, one), _flat(song, two), up)
 
 
 def align(song: Song, one: range, two: range, up: int = 0) -> list[tuple[int | None, int | None]]:
     """Bars of two stretches side by side, in order, with None where one has no counterpart."""
     n, m = len(one), len(two)
+    first, second = [_flat(song, b) for b in one], [_flat(song, b) for b in two]
+    pair = [[1 - _likeness(x, y, up) for y in second] for x in first]
     cost = [[GAP * (i + j) if not i or not j else 0.0 for j in range(m + 1)] for i in range(n + 1)]
     for i in range(1, n + 1):
         for j in range(1, m + 1):
-            pair = cost[i - 1][j - 1] + 1 - alike(song, one[i - 1], two[j - 1], up)
-            cost[i][j] = min(pair, cost[i - 1][j] + GAP, cost[i][j - 1] + GAP)
+            cost[i][j] = min(cost[i - 1][j - 1] + pair[i - 1][j - 1], cost[i - 1][j] + GAP, cost[i][j - 1] + GAP)
     out: list[tuple[int | None, int | None]] = []
     i, j = n, m
     while i or j:
-        if i and j and abs(cost[i][j] - (cost[i - 1][j - 1] + 1 - alike(song, one[i - 1], two[j - 1], up))) < 1e-9:
+        if i and j and abs(cost[i][j] - (cost[i - 1][j - 1] + pair[i - 1][j - 1])) < 1e-9:
             i, j = i - 1, j - 1
             out.append((one[i], two[j]))
         elif i and abs(cost[i][j] - (cost[i - 1][j] + GAP)) < 1e-9:
@@ -169,10 +182,12 @@ def passes(song: Song, section: int, sure: Sure | None = None, sounds: Mapping[t
 def _moved(song: Song, one: range, two: range) -> int:
     """Semitones by which a stretch is higher than another; 0 unless a transposition fits much better."""
 
+    first, second = [_flat(song, b) for b in one], [_flat(song, b) for b in two]
+
     def fit(up: int) -> float:
         length = min(len(one), len(two))
-        starts = sum(alike(song, one[k], two[k], up) for k in range(length))
-        ends = sum(alike(song, one[-1 - k], two[-1 - k], up) for k in range(length))
+        starts = sum(_likeness(first[k], second[k], up) for k in range(length))
+        ends = sum(_likeness(first[-1 - k], second[-1 - k], up) for k in range(length))
         return max(starts, ends) / max(1, length)
 
     plain = fit(0)
