@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -11,10 +12,15 @@ from PySide6.QtWidgets import QMessageBox
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import FERRY
+from ychronos.analysis import pipeline
+from ychronos.analysis.evidence import Evidence
 from ychronos.app import start
 from ychronos.app.devices import ManualOutput
 from ychronos.app.settings import Settings
 from ychronos.app.window import Window
+from ychronos.audio import recording as recordings
+from ychronos.audio.recording import Recording
+from ychronos.song.model import Song
 
 
 @pytest.fixture(scope="session")
@@ -47,9 +53,30 @@ def window(make_window: Callable[[], Window]) -> Window:
     return make_window()
 
 
+@pytest.fixture(scope="session")
+def ferry_sound() -> Recording:
+    """The 4/4 demo song's sound, read once."""
+    return recordings.load(FERRY)
+
+
 @pytest.fixture
-def ferry_window(window: Window, qtbot: QtBot, ferry: object) -> Window:
-    """The window with the 4/4 demo song open and analysed (its evidence is cached)."""
+def ferry_window(
+    window: Window, qtbot: QtBot, ferry: tuple[Song, Evidence], ferry_sound: Recording, monkeypatch: pytest.MonkeyPatch
+) -> Window:
+    """The window with the 4/4 demo song open; what reading and analysing it gives was made once for all tests."""
+    song, evidence = ferry
+
+    def read(path: Path, *args: object, **more: object) -> Recording:
+        return ferry_sound if Path(path) == FERRY else load(path, *args, **more)  # type: ignore[arg-type]
+
+    def analyse(sound: Recording, title: str, *args: object, **more: object) -> tuple[Song, Evidence]:
+        if sound is not ferry_sound:
+            return whole(sound, title, *args, **more)  # type: ignore[arg-type]
+        return replace(song, title=title, recording=replace(song.recording, path=str(sound.path))), evidence
+
+    load, whole = recordings.load, pipeline.analyse
+    monkeypatch.setattr(recordings, "load", read)
+    monkeypatch.setattr(pipeline, "analyse", analyse)
     open_and_wait(window, FERRY, qtbot)
     return window
 

@@ -30,7 +30,8 @@ CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
 TEMPERATURE = 1.5
 TRAVEL = 20.0  # log score that a statement gives its chord at the same place of a perfectly like bar
 STRANGER_COST = 0.3  # of each note of a chord that is not at home in its key
-RIVALS = 4
+RIVALS, SHOWN_ALWAYS = 4, 2
+LEAST_SHARE = 0.01  # of a rival's probability
 Floats = NDArray[np.float64]
 _ROOTS = np.array([12 if c.root is None else c.root for c in CHORDS])
 
@@ -199,8 +200,12 @@ def decide(
             continue
         share = shares[first:i].mean(0)
         mine = states.plain[path[first]]
-        order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine][:RIVALS]
-        rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order if share[k] > 0.01)
+        order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine and share[k] > LEAST_SHARE][:RIVALS]
+        if len(order) < SHOWN_ALWAYS:  # where it is sure, still what the sound itself would say next
+            local = _best_bass(ready.score[first:i]).mean(0)
+            order += [k for k in np.argsort(-local)[: SHOWN_ALWAYS + 2] if k != mine and k not in order]
+            order = order[:SHOWN_ALWAYS]
+        rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order)
         follows = any((k, int(path[first])) in following for k in range(first, i))
         out.append(Decided(first, i, states.chords[path[first]], float(min(1.0, share[mine])), rivals, follows))
         first = i

@@ -360,11 +360,10 @@ class Side(QFrame):
         key = song.key_at(span.start)
         for number, (chord, chance) in enumerate(span.rivals, 1):
             words = "nobody plays" if chord.is_none else ""
+            share = f"{chance:.0%}" if chance >= 0.005 else "under 1%"
             if seen is not None and not chord.is_none:
                 words = difference(seen, chord, lambda note: key.spell(note).name())
-            self.rivals.addItem(
-                QListWidgetItem(f"{number}   {song.name_of(chord, span.start)}   {chance:.0%}\n{words}")
-            )
+            self.rivals.addItem(QListWidgetItem(f"{number}   {song.name_of(chord, span.start)}   {share}\n{words}"))
         some = self.rivals.count() > 0
         self.rivals.setFixedHeight(max(1, self.rivals.count()) * TwoLines.HEIGHT + 6)
         self._show_rivals(some)
