@@ -98,7 +98,11 @@ def load_fonts() -> None:
 
 
 def apply(app: QApplication, theme: Theme) -> None:
-    """Give the application the palette and style sheet of a theme."""
+    """Give the application the palette and style sheet of a theme; nothing is done where it has them already."""
+    name = "dark" if theme.dark else "light"
+    if app.property("ychronos-theme") == name:
+        return
+    app.setProperty("ychronos-theme", name)
     c = theme.colours
     palette = QPalette()
     roles = {
