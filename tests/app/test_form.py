@@ -144,8 +144,26 @@ def test_a_correction_travels_and_is_taken_back_with_one_undo(ferry_window: Wind
     w.document.select(min(led), chord=True)
     assert "follows what you stated" in w.side.state.text()
     assert "Followed in other passes" in w.notice.words.text()
+    w.document.select(start, chord=True)
+    w.document.state_chord(Chord(root, "7"))
+    settle(w, qtbot)
+    assert {s.start for s in w.document.song.chords if s.follows} == led, "said twice, it still follows"  # type: ignore[union-attr]
+    w.document.undo()
     qtbot.mouseClick(w.notice.choices["Undo all"], Qt.MouseButton.LeftButton)
     assert w.document.song is song
+
+
+def test_what_is_the_same_already_does_not_follow(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None
+    bar = next(b for b in range(len(song.grid.bars)) if len(twins(song, b)) >= 2)
+    index = song.chord_index(song.grid.bar_range(bar)[0])
+    w.document.select(song.chords[index].start, chord=True)
+    w.document.state_chord(song.chords[index].chord)
+    settle(w, qtbot)
+    assert not any(s.follows for s in w.document.song.chords)  # type: ignore[union-attr]
+    assert not w.notice.isVisible()
 
 
 def test_passes_are_stacked_on_the_sheet(ferry_window: Window, qtbot: QtBot) -> None:

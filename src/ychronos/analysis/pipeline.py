@@ -237,7 +237,8 @@ def decide_chords(
     spans: dict[Position, ChordSpan] = {}
     for d in decided:
         at_first = positions[d.first]
-        spans[at_first] = ChordSpan(at_first, d.chord, d.confidence, d.rivals, follows=d.follows)
+        follows = d.follows and _news(known, at_first, d.chord)
+        spans[at_first] = ChordSpan(at_first, d.chord, d.confidence, d.rivals, follows=follows)
     for start, end, span in fixed:
         inside = [p for p in spans if start <= p < end]
         last = max((p for p in spans if p < end), default=None)
@@ -261,6 +262,12 @@ def decide_chords(
     if out[0].start != 0:
         out.insert(0, replace(out[0], start=Fraction(0)))
     return tuple(out)
+
+
+def _news(known: tuple[ChordSpan, ...], at: Position, chord: Chord) -> bool:
+    """Whether a chord that was led to a place is other than what stood there by itself."""
+    before = next((s for s in reversed(known) if s.start <= at), None)
+    return before is None or before.follows or before.chord != chord
 
 
 def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:

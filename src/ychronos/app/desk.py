@@ -73,6 +73,7 @@ class Desk(QFrame):
         self.time.setMinimumWidth(96)
         self.place.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.loop = self._button("Loop", "Play the selected bars round and round (L)", self.loop_pressed)
+        self.loop.setMinimumWidth(136)  # as its longest usual words need, so that nothing moves
         self.click = self._button("Click", "Tick the beats and ones under the record (K)", self.click_pressed)
         self.ab = self._button("A/B", "From the record to the chart at the same place, and back (X)", self.ab_pressed)
         self.more = self._button(
