@@ -13,7 +13,7 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
-from tests.app.conftest import settle
+from tests.app.conftest import bar_point, settle
 from ychronos.app import devices, listencommands
 from ychronos.app.devices import ManualOutput
 from ychronos.app.practice import Drill
@@ -315,3 +315,19 @@ def test_the_desk_has_two_rows_in_a_narrow_window(ferry_window: Window, qtbot: Q
     assert w.desk.second.count() == len(w.desk.groups)
     w.desk._arrange(False)
     assert w.desk.second.count() == 0 and w.desk.ab.isVisible()
+
+
+def test_a_stretch_free_of_beats_is_looped(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.document.song
+    assert song is not None and w.player is not None
+    left, alt = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier
+    a, b = bar_point(w, 4, 0.3), bar_point(w, 5, 1.7)
+    qtbot.mousePress(w.sheet.viewport(), left, alt, a)
+    qtbot.mouseMove(w.sheet.viewport(), b)
+    qtbot.mouseRelease(w.sheet.viewport(), left, alt, b)
+    span = w.practice.span
+    assert span is not None
+    assert float(span[0]) == pytest.approx(16.3, abs=0.05) and float(span[1]) == pytest.approx(21.7, abs=0.05)
+    assert w.player.loop == pytest.approx([song.grid.clock(p) * w.player.rate for p in span], abs=2)
+    assert "beats in bars 5–6" in w.desk.loop.text()

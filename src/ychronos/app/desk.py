@@ -26,7 +26,7 @@ from .theme import Theme
 if TYPE_CHECKING:
     from .practice import Practice
 
-NARROW = 1120  # pixels below which the desk has two rows
+NARROW = 1200  # pixels below which the desk has two rows
 
 
 def _icon(playing: bool, colour: QColor) -> QIcon:

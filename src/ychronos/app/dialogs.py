@@ -35,6 +35,7 @@ MOVING = (
     ("Shift+arrows", "select more or fewer bars"),
     ("Home, End", "first or last bar of the row; with Ctrl of the song"),
     ("A … G, N", "begin to type a chord"),
+    ("Alt+drag", "loop a stretch of sound that need not begin or end on a beat"),
     ("Ctrl+wheel", "larger or smaller"),
 )
 

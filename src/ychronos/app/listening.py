@@ -220,7 +220,7 @@ class Listening:
         whole = span == (Fraction(grid.starts[first]), Fraction(grid.starts[last + 1]))
         one, two = grid.number(first), grid.number(last)
         text = f"bar {one}" if one == two else f"bars {one}–{two}"
-        self.desk.set_loop(text if whole else f"{float(span[1] - span[0]):g} beats in {text}")
+        self.desk.set_loop(text if whole else f"{round(float(span[1] - span[0]), 1):g} beats in {text}")
         if self.player is not None and tell_player and not self.hearing.readings:
             self.player.set_plan(self.practice.plan())
 

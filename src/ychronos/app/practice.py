@@ -206,6 +206,7 @@ class Practice(QObject):
         else:
             start, end = max(Fraction(0), start), min(song.grid.end, end)
             if end - start < Fraction(1, 4):
+                w.say("Too short to loop")
                 return
             self.span = (start, end)
             self.loops = [self.span, *(s for s in self.loops if s != self.span)][:KEPT_LOOPS]

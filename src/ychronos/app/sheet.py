@@ -53,6 +53,7 @@ class SheetView(QAbstractScrollArea):
     menu_wanted = Signal(QPoint)
     zoom_changed = Signal()
     beat_moved = Signal(int, float)
+    stretch_chosen = Signal(object, object)  # positions, free of beats
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -67,6 +68,7 @@ class SheetView(QAbstractScrollArea):
         self._clock: float | None = None
         self._cursor_row: int | None = None
         self._dragging = False
+        self._free: Position | None = None  # where a free stretch begins
         self.drag = BeatDrag(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
@@ -367,6 +369,9 @@ class SheetView(QAbstractScrollArea):
             self._extend_to(box.bar)
             return
         assert self.geometry_ is not None
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self._free = self._exactly(box, offset)
+            return
         beat = self.drag.beat_under(point)
         if beat is not None:
             self.drag.press(beat, point.x())
@@ -377,6 +382,12 @@ class SheetView(QAbstractScrollArea):
         self.document.select(caret, box.bar, box.bar)
         self.seek_wanted.emit(song.grid.clock(caret))
         self._dragging = True
+
+    def _exactly(self, box: BarBox, offset: float) -> Position:
+        """The position under the mouse, not snapped to beats."""
+        song = self.document.song
+        assert song is not None
+        return Fraction(song.grid.starts[box.bar]) + Fraction(offset).limit_denominator(96)
 
     def _raw_seek(self, point: QPointF) -> None:
         recording = self.document.recording
@@ -404,6 +415,13 @@ class SheetView(QAbstractScrollArea):
         self.viewport().setCursor(shape)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._free is not None:
+            start, self._free = self._free, None
+            hit = self.bar_under(self._content(event))
+            if hit is not None:
+                end = self._exactly(hit[1], hit[2])
+                self.stretch_chosen.emit(min(start, end), max(start, end))
+            return
         moved = self.drag.release()
         if moved is not None:
             self.beat_moved.emit(*moved)

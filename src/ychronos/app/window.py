@@ -198,6 +198,7 @@ class Window(Listening, QMainWindow):
         self.desk.balance_moved.connect(self.practice.set_balance)
         self.desk.ab_pressed.connect(self.practice.toggle_ab)
         self.desk.more_pressed.connect(lambda: listencommands.practise(self))
+        self.sheet.stretch_chosen.connect(self.practice.loop)
         self.sheet.beat_moved.connect(lambda beat, seconds: countcommands.move_beat(self, beat, seconds))
         self.desk.level_moved.connect(lambda _: self.apply_level())
         self.strip.cancelled.connect(self.cancel_job)
