@@ -34,9 +34,10 @@ class Differences:
         bass /= bass.sum(1, keepdims=True)
         self._chords = np.sqrt(chance).reshape(len(lines) - 1, SLICES, -1)
         self._bass = np.sqrt(bass).reshape(len(lines) - 1, SLICES, -1)
-        described = pipeline.describe_bars(evidence, song)
-        self._sound = sections.similarity(described)[1]
-        self._lead = min(grid.lead_in, len(grid.bars) - 1)
+        self.described = pipeline.describe_bars(evidence, song)
+        self.harmony, sound = sections.similarity(self.described)
+        self.lead = min(grid.lead_in, len(grid.bars) - 1)
+        self._sounds = {(i + self.lead, j + self.lead): float(v) for (i, j), v in np.ndenumerate(sound)}
 
     def sure(self, bar: int, twin: int) -> float:
         """Probability that two bars have other chords, by their own evidence where they differ most."""
@@ -45,17 +46,11 @@ class Differences:
         worst = np.sort(np.maximum(apart, 0.8 * low))[::-1]
         return float(np.clip(worst[:2].mean(), 0.0, 1.0))
 
-    def _sounds(self) -> dict[tuple[int, int], float]:
-        lead = self._lead
-        return {
-            (i + lead, j + lead): float(v) for (i, j), v in np.ndenumerate(self._sound)
-        }  # fmt: skip
-
     def of(self, section: int) -> list[Pass]:
         """All passes of a section aligned, with the differences that are sure enough; those in what the user
         stated are always."""
         out = []
-        for found in passes(self.song, section, self.sure, self._sounds()):
+        for found in passes(self.song, section, self.sure, self._sounds):
             kept = tuple(d for d in found.differences if d.sure >= SURE or self._said(d))
             out.append(Pass(found.section, found.pairs, kept, found.up))
         return out

@@ -123,8 +123,8 @@ def _called(chord: Chord, note: int) -> str:
     return words.get(step, "altered note")
 
 
-def reasons(song: Song, evidence: Evidence | None, index: int) -> list[str]:
-    """Why a chord is read as it is, in a few phrases, the most telling first."""
+def reasons(song: Song, evidence: Evidence | None, index: int, seen: Inside | None = None) -> list[str]:
+    """Why a chord is read as it is, in a few phrases, the most telling first; ``seen`` where it was looked into."""
     span = song.chords[index]
     chord = span.chord
     if chord.is_none:
@@ -132,7 +132,7 @@ def reasons(song: Song, evidence: Evidence | None, index: int) -> list[str]:
     start, end = song.chord_range(index)
     out: list[str] = []
     if evidence is not None:
-        seen = look_at(song, evidence, start, end, chord)
+        seen = seen or look_at(song, evidence, start, end, chord)
         out.append(bass_words(song, evidence, start, end))
         if seen.missing:
             names = [_called(chord, n) for n in seen.missing]

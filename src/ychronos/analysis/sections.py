@@ -138,9 +138,14 @@ def decide(
     limits = [count]
     while limits[-1] > 0:
         limits.append(int(back[limits[-1]]))
-    likeness = (harmony + np.clip(1.2 * features.chances @ features.chances.T, 0, 1)) / 2
+    likeness = alike_bars(harmony, features)
     chance = 1 / (1 + np.exp(-odds))
     return _named(limits[::-1], likeness, features, chance, materials or {})
+
+
+def alike_bars(harmony: Floats, features: BarFeatures) -> Floats:
+    """How alike every two bars are, by their notes and by their chord chances: (n, n)."""
+    return np.asarray((harmony + np.clip(1.2 * features.chances @ features.chances.T, 0, 1)) / 2)
 
 
 def moved(chords: NDArray[np.int_], a: tuple[int, int], b: tuple[int, int]) -> tuple[float, int]:

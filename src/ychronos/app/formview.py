@@ -23,7 +23,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from ..analysis import pipeline, sections
+from ..analysis import sections
 from ..analysis.differences import Differences
 from ..chart.rows import clock_text, section_title
 from ..song.model import Song
@@ -465,12 +465,10 @@ class FormView(QWidget):
         self.strip.chosen = min(self.strip.chosen, len(song.sections) - 1)
         self._differences = None
         if evidence is not None:
-            self._differences = Differences(song, evidence)
-            described = pipeline.describe_bars(evidence, song)
-            harmony, _ = sections.similarity(described)
-            self.strip.level = described.level
-            self.map.matrix = (harmony + np.clip(1.2 * described.chances @ described.chances.T, 0, 1)) / 2
-            self.map.lead = min(song.grid.lead_in, len(song.grid.bars) - 1)
+            made = self._differences = Differences(song, evidence)
+            self.strip.level = made.described.level
+            self.map.matrix = sections.alike_bars(made.harmony, made.described)
+            self.map.lead = made.lead
         self.found = self._differences.all() if self._differences is not None else []
         self.list.clear()
         for found in self.found:

@@ -35,7 +35,6 @@ class Hearing(QObject):
         self.window = window
         self.kind = "off"
         self.readings: list[Chord] = []
-        self._loop_before: tuple[int, int] | None = None
         self._made_for: tuple[Song, str, float, float] | None = None
         self._job: Job | None = None
         self._shown = -1

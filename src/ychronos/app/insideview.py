@@ -49,7 +49,7 @@ class InsideView(QWidget):
             index = d.chord_index
             start, end = d.song.chord_range(index)
             self.seen = look_at(d.song, d.evidence, start, end, d.song.chords[index].chord)
-            self._words = reasons(d.song, d.evidence, index)
+            self._words = reasons(d.song, d.evidence, index, self.seen)
             self.setAccessibleDescription(f"{d.song.chord_name(index)}: {'; '.join(self._words)}")
         self.update()
 

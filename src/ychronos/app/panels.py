@@ -352,11 +352,11 @@ class Side(QFrame):
         if span.articulation != "strummed":
             self.state.setText(f"{self.state.text()} · {span.articulation}")
         evidence = self.document.evidence
-        self.why.setText("; ".join(reasons(song, evidence, index)[:3]))
-        self.why.setVisible(bool(self.why.text()))
         seen = None
         if evidence is not None and not span.chord.is_none:
             seen = look_at(song, evidence, *song.chord_range(index), span.chord)
+        self.why.setText("; ".join(reasons(song, evidence, index, seen)[:3]))
+        self.why.setVisible(bool(self.why.text()))
         key = song.key_at(span.start)
         for number, (chord, chance) in enumerate(span.rivals, 1):
             words = "nobody plays" if chord.is_none else ""

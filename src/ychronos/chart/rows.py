@@ -73,7 +73,7 @@ def stack(song: Song, rows: list[Row]) -> list[Row]:
     """The same rows with the passes of each section under each other, in order of the first one."""
     keys = [s.material or s.name for s in song.sections]
     order = {k: i for i, k in enumerate(dict.fromkeys(keys))}
-    return sorted(rows, key=lambda r: (-1, 0) if r.lead_in else (order[keys[r.section]], 0))
+    return sorted(rows, key=lambda r: -1 if r.lead_in else order[keys[r.section]])
 
 
 def bar_marks(song: Song, bar: int, ascii_only: bool = False) -> list[Mark]:

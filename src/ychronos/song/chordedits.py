@@ -11,8 +11,6 @@ from .edits import Edited, EditError
 from .grid import Position
 from .model import ChordSpan, Song
 
-HALF = Fraction(1, 2)
-
 
 def state_chord(song: Song, start: Position, end: Position, chord: Chord) -> Edited:
     """State that ``chord`` sounds from ``start`` to ``end``."""

@@ -87,22 +87,20 @@ def write(chord: Chord, key: Key, school: str = "names", spelled: tuple[Note, No
         other = as_slash(chord) if notation.eleventh == "slash" else as_eleventh(chord)
         if other != chord:
             chord, spelled = other, None
-    if notation.roots == "names":
-        root, bass = spelled or chord.spelled(key) or (Note(0), Note(0))
-        suffix = notation.suffixes.get(chord.quality, QUALITIES[chord.quality].suffix) + changes_text(chord)
-        return root.name() + suffix + (f"/{bass.name()}" if chord.bass is not None else "")
     root, bass = spelled or chord.spelled(key) or (Note(0), Note(0))
+    changes = changes_text(chord)
+    suffix = notation.suffixes.get(chord.quality, QUALITIES[chord.quality].suffix) + changes
+    if notation.roots == "names":
+        return root.name() + suffix + (f"/{bass.name()}" if chord.bass is not None else "")
     tail = "" if chord.bass is None else "/" + _degree(bass, key, notation.roots)
     if notation.roots == "numbers":
-        suffix = notation.suffixes.get(chord.quality, QUALITIES[chord.quality].suffix) + changes_text(chord)
         return _degree(root, key, "numbers") + suffix.translate(_UP) + tail
     number = _degree(root, key, "roman")
     signs, digit = number[:-1], _ROMAN[int(number[-1]) - 1]
     lower = 3 in chord.intervals and 4 not in chord.intervals
-    if chord.quality == "7#9":
-        lower = False
-    suffix = _MINOR.get(chord.quality, QUALITIES[chord.quality].suffix) if lower else QUALITIES[chord.quality].suffix
-    return signs + (digit.lower() if lower else digit) + suffix + changes_text(chord) + tail
+    if lower and chord.quality in _MINOR:  # the small numeral says that it is minor
+        suffix = _MINOR[chord.quality] + changes
+    return signs + (digit.lower() if lower else digit) + suffix + tail
 
 
 def _scale(key: Key, roots: str) -> list[int]:
