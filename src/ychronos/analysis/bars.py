@@ -26,14 +26,16 @@ METER_WEIGHT = 0.04  # of the net's opinion, per beat; it leans to 4/4, the rest
 # Beats a minute within which each meter is counted; outside it costs, per beat and octave.
 RANGES = tuple((150, 420) if eighth else (34, 150) if compound else (38, 240) for _, compound, eighth in METERS)
 RANGE_COST = 1.0
+TWO_COST = 0.15  # per beat of 2/4: rare, and where one and three are heard alike it hedges between two fours
 CHANGE_COST = 9.0
-SHORT_COST = 6.0  # for a bar that ends before its meter says; one that has a single beat costs more
+SHORT_COST = 8.0  # for a bar that ends before its meter says; one that has a single beat costs more
 LOYALTY, METER_LOYALTY = 1.0, 0.35  # log weight of a bar line and, per beat, of a meter that stand already
 FLOOR = 0.01
 # of the bar-line activation's log odds; of the change of chord over one beat and over two, plain and against
 # the larger of the neighbours'; constant
 ONE_WEIGHTS = (0.72, 0.38, 0.45, -0.17, 3.84, 0.16)
 IMPOSSIBLE = -1e6
+_TWO = np.array([m == (2, False, False) for m in METERS], float)
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
 
@@ -81,7 +83,7 @@ def meter_index(meter: Meter) -> int | None:
 def range_cost(tempo: float) -> Floats:
     """(meters,) log weight per beat of counting each meter at so many beats a minute."""
     low, high = np.array(RANGES, float).T
-    return -RANGE_COST * np.asarray(np.maximum(0, np.maximum(np.log2(low / tempo), np.log2(tempo / high))))
+    return -RANGE_COST * np.asarray(np.maximum(0, np.maximum(np.log2(low / tempo), np.log2(tempo / high)))) - TWO_COST * _TWO
 
 
 def at_beats(curve: NDArray[np.generic], beats: Floats, reach: int = 2) -> Floats:

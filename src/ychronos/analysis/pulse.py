@@ -12,16 +12,16 @@ Conventions: evidence at 50 frames a second, times in seconds.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .pulsenet import PulseEvidence, period_class
-from .spectra import BAND_RATE
 
 SHORTEST, LONGEST = 8, 78  # frames: 375 to 38 beats per minute
 WINDOWS = ((8, 16), (12, 24), (18, 36), (27, 54), (40, 78))
+QUICKEST = (8, 18)  # half frames: 750 to 333 a minute, half beats of the quickest counts
 STEADINESS = 70.0  # cost of a change of the interval, per natural log of its ratio
 PERIOD_WEIGHT = 0.06  # of the net's opinion of the interval, per frame
 FLOOR = 0.008  # no activation says never
@@ -80,7 +80,7 @@ def tracks(
 
     beat = np.clip(evidence.beat.astype(np.float64), FLOOR, 1 - FLOOR)
     hit, rest = np.log(beat), np.log1p(-beat)
-    stated, ban = _frames(fixed, count)
+    stated, ban = _frames(fixed, count, evidence.rate)
     hit[ban] = NEVER
     hit[stated] = np.maximum(hit[stated], -1.0)
     last_stated = np.full(count, -LONGEST * 4)  # the last stated beat before each frame
@@ -123,13 +123,34 @@ def tracks(
     ]
 
 
-def _frames(fixed: Fixed, count: int) -> tuple[NDArray[np.int_], NDArray[np.bool_]]:
+def quickest(evidence: PulseEvidence) -> Track:
+    """The best path at a speed that is too quick for whole frames, from the evidence between them.
+
+    Nobody counts so fast, but every second of its beats is a count that cannot slip from beats to off-beats."""
+    count = len(evidence.beat)
+
+    def between(curve: NDArray[np.floating]) -> NDArray[np.float32]:
+        out = np.repeat(np.asarray(curve, np.float32), 2, axis=0)
+        out[1:-1:2] = (out[:-2:2] + out[2::2]) / 2
+        return out
+
+    fine = replace(
+        evidence,
+        beat=between(evidence.beat),
+        bar=between(evidence.bar),
+        period=between(evidence.period),
+        rate=2 * evidence.rate,
+    )
+    return tracks(fine, (QUICKEST,))[0] if count > QUICKEST[1] else Track(np.zeros(0), 0.0)
+
+
+def _frames(fixed: Fixed, count: int, rate: float) -> tuple[NDArray[np.int_], NDArray[np.bool_]]:
     """Frames of stated beats, and where no beat may be."""
-    frame = np.round(np.array(fixed.beats, float) * BAND_RATE).astype(int)
+    frame = np.round(np.array(fixed.beats, float) * rate).astype(int)
     frame = np.unique(frame[(frame >= 0) & (frame < count)])
     ban = np.zeros(count, bool)
     for start, end in fixed.gaps:
-        a, b = round(start * BAND_RATE), round(end * BAND_RATE)
+        a, b = round(start * rate), round(end * rate)
         ban[max(0, a + 1) : max(0, b)] = True
     ban[frame] = False
     return frame, ban
@@ -146,7 +167,7 @@ def _interval_costs(
     """(stop - begin, intervals): what the frames between two beats say, for intervals that end at each frame."""
     reach = int(flat.max())
     low = max(0, begin - reach)
-    classes = np.clip([period_class(60 * BAND_RATE / p) for p in flat], 0, evidence.period.shape[1] - 1)
+    classes = np.clip([period_class(60 * evidence.rate / p) for p in flat], 0, evidence.period.shape[1] - 1)
     left = np.minimum(np.floor(classes).astype(int), evidence.period.shape[1] - 2)
     part = classes - left
     opinion = evidence.period[low:stop].astype(np.float64)
@@ -203,9 +224,9 @@ def _sharpen(frames: NDArray[np.int_], evidence: PulseEvidence, fixed: Fixed) ->
     reach = np.arange(-2, 3)
     around = padded[frames[:, None] + 3 + reach] ** 2
     shift = (around * reach).sum(1) / (around.sum(1) + 1e-3)
-    times = (frames + shift) / BAND_RATE
+    times = (frames + shift) / evidence.rate
     for beat in fixed.beats:
-        i = int(np.abs(frames - beat * BAND_RATE).argmin())
-        if abs(frames[i] - beat * BAND_RATE) <= 1:
+        i = int(np.abs(frames - beat * evidence.rate).argmin())
+        if abs(frames[i] - beat * evidence.rate) <= 1:
             times[i] = beat
     return np.asarray(np.unique(np.maximum.accumulate(times)))

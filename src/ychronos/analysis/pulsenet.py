@@ -31,12 +31,14 @@ METERS: tuple[tuple[int, bool, bool], ...] = (
 
 @dataclass(frozen=True)
 class PulseEvidence:
-    """Per frame at 50 Hz: probabilities ``beat`` and ``bar`` (T,), log probabilities ``period`` (T, 40), ``meter`` (T, 13)."""
+    """Per frame at 50 Hz: probabilities ``beat`` and ``bar`` (T,), log probabilities ``period`` (T, 40), ``meter`` (T, 13).
+    ``rate`` is in frames a second."""
 
     beat: Array
     bar: Array
     period: Array
     meter: Array
+    rate: float = BAND_RATE
 
 
 def period_class(bpm: float) -> float:
