@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from tests.analysis.synth import RATE, band, pluck
 from tests.conftest import FERRY
-from ychronos.analysis import bars, chordnet, count, harmony, keys, notes, pulse, sections, spectra, tuning
+from ychronos.analysis import bars, chordnet, count, harmony, keys, notes, pulse, repeats, sections, spectra, tuning
 from ychronos.analysis.evidence import Evidence, cached, keep
 from ychronos.analysis.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
 from ychronos.theory.chord import NO_CHORD, Chord, parse_chord
@@ -346,8 +346,9 @@ def test_what_is_stated_of_sections_is_kept() -> None:
 def test_a_transposed_section_is_the_same_music() -> None:
     chords = np.array([[0, 0, 15, 15], [21, 21, 0, 0], [28, 28, 15, 15], [21, 21, 0, 0]])
     both = np.concatenate([chords, (chords + 6) % 36])
-    assert sections.moved(both, (0, 4), (4, 8)) == (1.0, 2)
-    assert sections.moved(both, (0, 1), (4, 8)) == (0.0, 0)
+    found = repeats.find(np.eye(len(both)), both)
+    assert found.transposed((0, 4), (4, 8)) == 1.0
+    assert found.transposed((0, 1), (4, 8)) == 0.0
 
 
 def test_a_few_bars_are_one_section() -> None:

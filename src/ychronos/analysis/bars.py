@@ -83,7 +83,10 @@ def meter_index(meter: Meter) -> int | None:
 def range_cost(tempo: float) -> Floats:
     """(meters,) log weight per beat of counting each meter at so many beats a minute."""
     low, high = np.array(RANGES, float).T
-    return -RANGE_COST * np.asarray(np.maximum(0, np.maximum(np.log2(low / tempo), np.log2(tempo / high)))) - TWO_COST * _TWO
+    return (
+        -RANGE_COST * np.asarray(np.maximum(0, np.maximum(np.log2(low / tempo), np.log2(tempo / high))))
+        - TWO_COST * _TWO
+    )
 
 
 def at_beats(curve: NDArray[np.generic], beats: Floats, reach: int = 2) -> Floats:

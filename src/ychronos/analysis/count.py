@@ -31,6 +31,7 @@ FEWEST = 8  # beats that make a candidate
 SLOWEST_COUNT, FASTEST_COUNT = 36.0, 400.0
 SAME = 0.94  # share of common beats from which two candidates are one
 FIRST_BEAT_FLOOR, LAST_BEAT_FLOOR = 0.2, 0.08  # activation that a first and a last beat must have
+LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
 Times = pulse.Times
 
 
@@ -140,11 +141,19 @@ def decide(
     order = np.argsort(-scores)
     best = int(order[0])
     tick(1.0)
-    return Count(
-        rivals[best],
-        bars.decide(evidence, rivals[best], changes),
-        tuple((tempo_of(rivals[i]), float(belief[i])) for i in order),
-    )
+    times, decided = _played(evidence, rivals[best], bars.decide(evidence, rivals[best], changes))
+    return Count(times, decided, tuple((tempo_of(rivals[i]), float(belief[i])) for i in order))
+
+
+def _played(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> tuple[Times, bars.Bars]:
+    """A count without bars at the end that nobody begins: a last chord that rings on is not counted."""
+    end = len(times)
+    beat, one = bars.at_beats(evidence.beat, times), bars.at_beats(evidence.bar, times)
+    ones = np.flatnonzero(decided.position == 1)
+    while len(ones) > FEWEST_BARS and beat[ones[-1]] < LAST_BAR_FLOOR[0] and one[ones[-1]] < LAST_BAR_FLOOR[1]:
+        end, ones = int(ones[-1]), ones[:-1]
+    kept = bars.Bars(decided.position[:end], decided.meter[:end], decided.one[:end], decided.score)
+    return times[:end], kept
 
 
 def _nothing(count: int) -> bars.Bars:

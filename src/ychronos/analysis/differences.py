@@ -6,6 +6,8 @@ bars surely differ when the chord chances of their own evidence, heard apart, ha
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,7 +19,7 @@ from .spectra import segment_means
 
 Floats = NDArray[np.float64]
 SLICES = 8
-SURE = 0.75  # a difference less sure than this is not pointed out
+SURE = 0.9  # a difference less sure than this is not pointed out
 
 
 class Differences:
@@ -39,10 +41,11 @@ class Differences:
         self.lead = min(grid.lead_in, len(grid.bars) - 1)
         self._sounds = {(i + self.lead, j + self.lead): float(v) for (i, j), v in np.ndenumerate(sound)}
 
-    def sure(self, bar: int, twin: int) -> float:
-        """Probability that two bars have other chords, by their own evidence where they differ most."""
-        apart = 1 - (self._chords[bar] * self._chords[twin]).sum(1)
-        low = 1 - (self._bass[bar] * self._bass[twin]).sum(1)
+    def sure(self, bar: int, twin: int, up: int = 0) -> float:
+        """Probability that two bars have other chords, the first ``up`` semitones higher, by their own evidence
+        where they differ most."""
+        apart = 1 - (self._chords[bar] * _higher(self._chords[twin], up)).sum(1)
+        low = 1 - (self._bass[bar] * _higher(self._bass[twin], up)).sum(1)
         worst = np.sort(np.maximum(apart, 0.8 * low))[::-1]
         return float(np.clip(worst[:2].mean(), 0.0, 1.0))
 
@@ -52,7 +55,7 @@ class Differences:
         out = []
         for found in passes(self.song, section, self.sure, self._sounds):
             kept = tuple(d for d in found.differences if d.sure >= SURE or self._said(d))
-            out.append(Pass(found.section, found.pairs, kept, found.up))
+            out.append(replace(found, differences=kept))
         return out
 
     def all(self) -> list[Difference]:
@@ -77,3 +80,12 @@ class Differences:
                 if self.song.chords[i].stated:
                     return True
         return False
+
+
+def _higher(chances: Floats, up: int) -> Floats:
+    """Chances (slices, 12 for each quality or none, then none) moved up in pitch."""
+    if not up:
+        return chances
+    pitched = chances[:, : chances.shape[1] // 12 * 12].reshape(len(chances), -1, 12)
+    rest = chances[:, pitched.shape[1] * 12 :]
+    return np.concatenate([np.roll(pitched, up, axis=2).reshape(len(chances), -1), rest], axis=1)

@@ -51,9 +51,8 @@ class Evidence:
 
     @cached_property
     def pulse(self) -> pulsenet.PulseEvidence:
-        return pulsenet.PulseEvidence(
-            *(np.asarray(a, np.float32) for a in (self.beat, self.bar, self.period, self.meter))
-        )
+        beat, bar, period, meter = (np.asarray(a, np.float32) for a in (self.beat, self.bar, self.period, self.meter))
+        return pulsenet.PulseEvidence(beat, bar, period, meter)
 
     @cached_property
     def harmony(self) -> chordnet.HarmonyEvidence:

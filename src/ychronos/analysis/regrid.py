@@ -64,7 +64,9 @@ def beats_again(grid: Grid, evidence: PulseEvidence, around: tuple[float, float]
     begin = max(0, int(old[first - 1] * BAND_RATE) - 2) if first else 0
     stop = int(old[last] * BAND_RATE) + 3 if last < len(old) else len(evidence.beat)
     shift = begin / BAND_RATE
-    part = PulseEvidence(*(a[begin:stop] for a in (evidence.beat, evidence.bar, evidence.period, evidence.meter)))
+    part = PulseEvidence(
+        evidence.beat[begin:stop], evidence.bar[begin:stop], evidence.period[begin:stop], evidence.meter[begin:stop]
+    )
 
     said = sorted(grid.stated_beats)
     pairs = [(grid.times[a], grid.times[b]) for a, b in zip(said, said[1:], strict=False) if b == a + 1]
@@ -87,6 +89,7 @@ def beats_again(grid: Grid, evidence: PulseEvidence, around: tuple[float, float]
     kept = count.trimmed(found, evidence)
     facts_at = [grid.times[b] for b in said] + ([float(old[0])] if first else []) + held
     facts_at += [float(old[-1])] if last < len(old) else []
+    kept = kept[kept <= old[-1] + 0.6 * local[-1]]  # what was not counted at the end stays so
     if facts_at:  # what is stated or held are beats, however quiet
         kept = found[(found >= min(kept[0], *facts_at) - 0.01) & (found <= max(kept[-1], *facts_at) + 0.01)]
     return kept if len(kept) >= 3 else old

@@ -2,8 +2,8 @@
 
 Method: every bar is described by its harmony (notes in four slices), its sound (bands), the chances of its chords
 and the chords decided. How likely a section begins at each bar line is told by :mod:`boundaries`; dynamic
-programming sets the boundaries, with a preference for usual lengths. Sections whose bars match in order share a
-letter, transposed ones too; names are suggested from place, repetition and loudness.
+programming sets the boundaries, with a preference for usual lengths; then again, with the sections that stand as
+patterns that others may repeat (:mod:`repeats`). Sections whose bars match in order share a letter, transposed ones too; names are suggested from place, repetition and loudness.
 Conventions: bars by index; letters A, B, C ... in order of appearance.
 """
 
@@ -17,19 +17,26 @@ from numpy.typing import NDArray
 
 from ..theory.chord import Chord
 from . import boundaries
+from .repeats import MOVED, SAME, Repeats, find
 from .spectra import BAND_RATE, PITCH_RATE, Array, segment_means
 
 SLICES = 4
 Floats = NDArray[np.float64]
-SAME = 0.62  # likeness of two sections from which on they are the same music
-SAME_MOVED = 0.8  # share of equal chords from which on a transposed section is the same music
+Ints = NDArray[np.int_]
 SHORT = 0.6  # of a section's usual length: only a piece of it
 LENGTH_WEIGHT, BEGIN = 2.0, 2.5
+CHOSEN = (0.64, 1.89)  # of the log odds of a line that is chosen, and constant: how likely a section does begin there
+REPEAT = 0.8  # log weight of a bar that is just as in another section
+# of a bar that is as in another section at another pitch, and bars for the section: boundaries do not see such repeats
+MOVED_WORTH, MOVED_EXTRA = 0.8, 4.0
+RICH = 3  # changes of chord in a stretch, from which on it can be recognised at another pitch
+ROUNDS = 3  # of setting the sections again with those that stand as patterns
 # How welcome a length in bars is; lengths not listed get the default.
-_LENGTHS = {1: -3.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
+_LENGTHS = {1: -5.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
             13: -1.0, 14: -0.6, 16: 0.0, 20: -1.0, 24: -1.0}  # fmt: skip
 _OTHER_LENGTH = -1.2
 _TOO_LONG = 32
+_PRIOR = LENGTH_WEIGHT * np.array([_LENGTHS.get(k, _OTHER_LENGTH) for k in range(_TOO_LONG + 1)])
 
 
 @dataclass(frozen=True)
@@ -126,21 +133,38 @@ def decide(
     begin = odds + BEGIN
     for bar in stated:
         begin[bar] = 50.0
+    repeats = find(alike_bars(harmony, features), features.chords)
+    first, length = np.divmod(np.arange(count * _TOO_LONG), _TOO_LONG)
+    last = np.minimum(first + length + 1, count)
+    worth = np.zeros(count * _TOO_LONG)
+    limits = _limits(begin, worth)
+    for _ in range(ROUNDS):
+        worth = REPEAT * _repeating(repeats, limits, first, last)
+        again = _limits(begin, worth)
+        if again == limits:
+            break
+        limits = again
+    chance = 1 / (1 + np.exp(-CHOSEN[0] * odds - CHOSEN[1]))
+    return _named(limits, repeats, features, chance, materials or {})
+
+
+def _limits(begin: Floats, worth: Floats) -> list[int]:
+    """Where sections begin, and the end, on the best path: ``begin`` (n,) are log weights of a beginning, ``worth``
+    (n * _TOO_LONG,) those of each stretch by its first bar and its length."""
+    count = len(begin)
     best = np.full(count + 1, -np.inf)
     best[0] = 0.0
     back = np.zeros(count + 1, int)
     for end in range(1, count + 1):
-        for start in range(max(0, end - _TOO_LONG), end):
-            prior = LENGTH_WEIGHT * _LENGTHS.get(end - start, _OTHER_LENGTH)
-            value = best[start] + prior + (begin[start] if start else 0.0)
-            if value > best[end]:
-                best[end], back[end] = value, start
+        starts = np.arange(max(0, end - _TOO_LONG), end)
+        value = best[starts] + _PRIOR[end - starts] + np.where(starts > 0, begin[starts], 0.0)
+        value += worth[starts * _TOO_LONG + end - starts - 1]
+        chosen = int(value.argmax())
+        best[end], back[end] = value[chosen], starts[chosen]
     limits = [count]
     while limits[-1] > 0:
         limits.append(int(back[limits[-1]]))
-    likeness = alike_bars(harmony, features)
-    chance = 1 / (1 + np.exp(-odds))
-    return _named(limits[::-1], likeness, features, chance, materials or {})
+    return limits[::-1]
 
 
 def alike_bars(harmony: Floats, features: BarFeatures) -> Floats:
@@ -148,34 +172,25 @@ def alike_bars(harmony: Floats, features: BarFeatures) -> Floats:
     return np.asarray((harmony + np.clip(1.2 * features.chances @ features.chances.T, 0, 1)) / 2)
 
 
-def moved(chords: NDArray[np.int_], a: tuple[int, int], b: tuple[int, int]) -> tuple[float, int]:
-    """(share of equal chords, semitones up) of the best transposition of stretch ``a`` onto ``b``."""
-    length = min(a[1] - a[0], b[1] - b[0])
-    if length < 2 or max(a[1] - a[0], b[1] - b[0]) > 1.5 * length:
-        return 0.0, 0
-    one, two = chords[a[0] : a[0] + length], chords[b[0] : b[0] + length]
-    known = (one >= 0) & (two >= 0)
-    best = (0.0, 0)
-    for up in range(1, 12):
-        same = known & ((one + 3 * up) % 36 == two)
-        best = max(best, (float(same.mean()), up))
+def _repeating(repeats: Repeats, limits: list[int], first: Ints, last: Ints) -> Floats:
+    """How much each stretch ``first`` .. ``last`` is worth, in bars, for being a repeat of one of the sections
+    between ``limits`` that it does not touch."""
+    length = last - first
+    rich = repeats.changes[last] - repeats.changes[first] >= RICH
+    best = np.zeros(len(first))
+    for a, b in zip(limits, limits[1:], strict=False):
+        plain, moved = repeats.of(first, last, (a, b))
+        common = np.minimum(length, b - a)
+        fits = (common / np.maximum(length, b - a)) ** 4
+        same = np.clip((plain - SAME) / (1 - SAME), 0, 1) * common
+        other = np.clip((moved - 0.7) / 0.3, 0, 1) * np.where(rich, MOVED_WORTH * common + MOVED_EXTRA, 0.0)
+        worth = np.maximum(same, np.where(common >= 3, other, 0.0)) * fits
+        best = np.maximum(best, np.where((last <= a) | (first >= b), worth, 0.0))
     return best
 
 
-def alike(harmony: Floats, a: tuple[int, int], b: tuple[int, int]) -> float:
-    """How well two stretches of bars match in order, the better of aligning starts or ends; 1 is perfect."""
-    length = min(a[1] - a[0], b[1] - b[0])
-    longest = max(a[1] - a[0], b[1] - b[0])
-    if length < 1:
-        return 0.0
-    steps = np.arange(length)
-    starts = float(harmony[a[0] + steps, b[0] + steps].mean())
-    ends = float(harmony[a[1] - 1 - steps, b[1] - 1 - steps].mean())
-    return float(max(starts, ends) * (length / longest) ** 0.3)
-
-
 def _named(
-    limits: list[int], likeness: Floats, features: BarFeatures, chance: Floats, materials: Mapping[int, str]
+    limits: list[int], repeats: Repeats, features: BarFeatures, chance: Floats, materials: Mapping[int, str]
 ) -> list[DecidedSection]:
     spans = list(zip(limits, limits[1:], strict=False))
     letters: list[str] = []
@@ -185,12 +200,12 @@ def _named(
         if span[0] in materials:
             letter = materials[span[0]]
         else:
-            scores = {k: float(np.mean([alike(likeness, span, o) for o in g])) for k, g in groups.items()}
+            scores = {k: float(np.mean([repeats.alike(span, o) for o in g])) for k, g in groups.items()}
             letter = max(scores, key=lambda k: scores[k]) if scores else ""
             if not scores or scores[letter] < SAME:
-                shifts = {k: max(moved(features.chords, o, span)[0] for o in g) for k, g in groups.items()}
+                shifts = {k: max(repeats.transposed(span, o) for o in g) for k, g in groups.items()}
                 best = max(shifts, key=lambda k: shifts[k]) if shifts else ""
-                letter = best if shifts and shifts[best] >= SAME_MOVED else next(unused)
+                letter = best if shifts and shifts[best] >= MOVED else next(unused)
         groups.setdefault(letter, []).append(span)
         letters.append(letter)
     order = list(dict.fromkeys(letters))

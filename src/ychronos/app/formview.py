@@ -228,12 +228,12 @@ class PassTable(QWidget):
         self.setMinimumHeight(150)
 
     def columns(self) -> list[int | None]:
-        """Columns of the table: bars of the first pass, with a None for each bar that a pass adds before."""
+        """Columns of the table: bars of the model, with a None for each bar that a pass adds before."""
         if not self.passes:
             return []
-        first = [a for a, _ in self.passes[0].pairs]
-        extra = dict.fromkeys([*first, None], 0)
-        for found in self.passes[1:]:
+        model = [a for a, _ in next(p for p in self.passes if p.model).pairs if a is not None]
+        extra: dict[int | None, int] = dict.fromkeys([*model, None], 0)
+        for found in self.passes:
             run = 0
             for twin, _ in found.pairs:
                 if twin is None:
@@ -243,7 +243,7 @@ class PassTable(QWidget):
                     run = 0
             extra[None] = max(extra[None], run)
         out: list[int | None] = []
-        for bar in first:
+        for bar in model:
             out += [None] * extra[bar] + [bar]
         return out + [None] * extra[None]
 
@@ -289,7 +289,7 @@ class PassTable(QWidget):
                 f"{song.pass_number(found.section)}.  {clock_text(song.shown_clock(start))}"
                 + (f"  {found.up if found.up <= 6 else found.up - 12:+d}" if found.up else ""),
             )  # fmt: skip
-            marked = {d.bar: d for d in found.differences if d.bar is not None and d.kind != "pitch"}
+            marked = {d.bar: d for d in found.differences if d.bar is not None and d.kind not in ("pitch", "part")}
             gone = {d.twin for d in found.differences if d.kind == "missing"}
             cells = self.cells_of(found)
             for c, twin in enumerate(columns):
@@ -301,10 +301,10 @@ class PassTable(QWidget):
                         p.drawRect(box)
                         p.drawText(box, Qt.AlignmentFlag.AlignCenter, "missing" if wide > 60 else "–")
                     continue
-                self._cell(p, song, bar, box, marked.get(bar), r == 0)
+                self._cell(p, song, bar, box, marked.get(bar), found.model)
                 self._cells.append((box, bar))
 
-    def _cell(self, p: QPainter, song: Song, bar: int, box: QRectF, found: Difference | None, first: bool) -> None:
+    def _cell(self, p: QPainter, song: Song, bar: int, box: QRectF, found: Difference | None, model: bool) -> None:
         t = self.theme
         s = self.document.selection
         if found is not None:
@@ -317,12 +317,12 @@ class PassTable(QWidget):
         p.drawLine(box.topLeft(), box.bottomLeft())
         text = names(song, bar)
         size = 12.0
-        font = t.serif(size, bold=first or found is not None)
+        font = t.serif(size, bold=model or found is not None)
         while QFontMetricsF(font).horizontalAdvance(text) > box.width() - 8 and size > 7:
             size -= 0.5
             font.setPointSizeF(size)
         p.setFont(font)
-        p.setPen(t.colour("ink" if first or found is not None else "faded"))
+        p.setPen(t.colour("ink" if model or found is not None else "faded"))
         fitting = QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, box.width() - 6)
         p.drawText(box.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, fitting)
 

@@ -1,12 +1,13 @@
 """The passes of a section side by side: bars aligned with gaps, and what differs.
 
-Bars are aligned by their chords (Needleman and Wunsch, "A general method applicable to the search for similarities
+One pass is the model that the others are compared with: the first of the usual length. Bars are aligned by their chords (Needleman and Wunsch, "A general method applicable to the search for similarities
 in the amino acid sequence of two proteins", J. Mol. Biol. 48, 1970): a bar may be added, missing, or have other
-chords. Differences are told against the first pass. Conventions: bars by index; a pass is a section's index.
+chords. Differences are told against the model. Conventions: bars by index; a pass is a section's index.
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
@@ -15,14 +16,15 @@ from .grid import Position
 from .model import Song
 
 GAP = 0.55  # what an added or missing bar costs, against 1 for a bar in which nothing is the same
-KINDS = ("chord", "bass", "timing", "added", "missing", "strum", "sound", "pitch")
+KINDS = ("chord", "bass", "timing", "added", "missing", "strum", "sound", "pitch", "part")
+PART = 0.6  # of the longest pass: a shorter one is only a part of the music
 MOVED = 0.2  # by how much more of the bars must agree before a pass counts as transposed
 
 
 @dataclass(frozen=True)
 class Difference:
-    """What is other in a pass than in the first one, in words. ``bar`` is the pass's bar (None where one is
-    missing), ``twin`` the first pass's (None where one is added), ``sure`` a probability."""
+    """What is other in a pass than in the model, in words. ``bar`` is the pass's bar (None where one is
+    missing), ``twin`` the model's (None where one is added), ``sure`` a probability."""
 
     kind: str
     section: int
@@ -34,12 +36,13 @@ class Difference:
 
 @dataclass(frozen=True)
 class Pass:
-    """A pass aligned with the first one: pairs of (bar of the first pass or None, own bar or None) in order."""
+    """A pass aligned with the model: pairs of (bar of the model or None, own bar or None) in order."""
 
     section: int
     pairs: tuple[tuple[int | None, int | None], ...]
     differences: tuple[Difference, ...]
-    up: int = 0  # semitones that it is higher than the first pass
+    up: int = 0  # semitones that it is higher than the model
+    model: bool = False
 
 
 def bars_of(song: Song, section: int) -> range:
@@ -143,40 +146,85 @@ def same_material(song: Song, section: int) -> list[int]:
     ]  # fmt: skip
 
 
-Sure = Callable[[int, int], float]
+Sure = Callable[[int, int, int], float]
+
+
+def model_of(song: Song, group: list[int]) -> int:
+    """The section, of those of one music, that the others are compared with."""
+    lengths = {i: len(bars_of(song, i)) for i in group}
+    whole = [i for i in group if lengths[i] > PART * max(lengths.values())]
+    times = Counter(lengths[i] for i in whole)
+    return max(whole, key=lambda i: times[lengths[i]])
 
 
 def passes(song: Song, section: int, sure: Sure | None = None, sounds: Mapping[tuple[int, int], float] | None = None) -> list[Pass]:  # fmt: skip
-    """Every pass of a section aligned with the first one.
+    """Every pass of a section, in order, aligned with their model.
 
-    ``sure(bar, twin)`` is the probability that two bars have other chords; ``sounds`` how alike they sound where
-    that is known, for differences of the sound alone.
+    ``sure(bar, twin, up)`` is the probability that two bars have other chords, the first ``up`` semitones higher;
+    ``sounds`` how alike they sound where that is known, for differences of the sound alone.
     """
     group = same_material(song, section)
-    first = bars_of(song, group[0])
-    out = [Pass(group[0], tuple((b, b) for b in first), ())]
-    for other in group[1:]:
+    model = model_of(song, group)
+    bars = bars_of(song, model)
+    out: list[Pass] = []
+    for other in group:
+        if other == model:
+            out.append(Pass(model, tuple((b, b) for b in bars), (), model=True))
+            continue
         own = bars_of(song, other)
-        up = _moved(song, first, own)
-        pairs = align(song, first, own, up)
-        found: list[Difference] = []
-        if up:
-            steps = up if up <= 6 else up - 12
-            words = f"the whole pass is {abs(steps)} semitone{'s' if abs(steps) > 1 else ''} {'higher' if steps > 0 else 'lower'}"
-            found.append(Difference("pitch", other, own[0], first[0], words))
-        k = 0
-        while k < len(pairs):
-            twin, bar = pairs[k]
-            run = k + 1
-            while (twin is None or bar is None) and run < len(pairs) and (pairs[run][0] is None) == (twin is None) and (pairs[run][1] is None) == (bar is None):  # fmt: skip
-                run += 1
-            if bar is None or twin is None:
-                found.append(_gap(song, other, pairs[k:run]))
-            else:
-                found += _differences(song, other, twin, bar, None if up else sure, {} if up else sounds or {}, up)
-            k = run
-        out.append(Pass(other, tuple(pairs), tuple(found), up))
+        up = _moved(song, bars, own)
+        pairs = align(song, bars, own, up)
+        out.append(Pass(other, tuple(pairs), tuple(_told(song, other, pairs, up, sure, sounds or {})), up))
     return out
+
+
+def _told(
+    song: Song,
+    section: int,
+    pairs: list[tuple[int | None, int | None]],
+    up: int,
+    sure: Sure | None,
+    sounds: Mapping[tuple[int, int], float],
+) -> list[Difference]:
+    """All that differs in an aligned pass, in order."""
+    bars = [bar for _, bar in pairs if bar is not None]
+    there = [twin for twin, _ in pairs if twin is not None]
+    found: list[Difference] = []
+    if not bars or not there:
+        return found
+    if up:
+        steps = up if up <= 6 else up - 12
+        words = f"the whole pass is {abs(steps)} semitone{'s' if abs(steps) > 1 else ''} {'higher' if steps > 0 else 'lower'}"
+        found.append(Difference("pitch", section, bars[0], there[0], words))
+    partial = len(bars) <= PART * len(there)
+    if partial:
+        both = [twin for twin, bar in pairs if twin is not None and bar is not None]
+        if both:
+            words = f"only a part: {_bars_text(song, both[0], both[-1])}"
+            found.append(Difference("part", section, bars[0], both[0], words))
+    k = 0
+    while k < len(pairs):
+        twin, bar = pairs[k]
+        run = k + 1
+        while (twin is None or bar is None) and run < len(pairs) and (pairs[run][0] is None) == (twin is None) and (pairs[run][1] is None) == (bar is None):  # fmt: skip
+            run += 1
+        if bar is not None and twin is not None:
+            found += _differences(song, section, twin, bar, sure, {} if up else sounds, up)
+        elif not (bar is None and partial) and not _rings_out(song, pairs[k:run]):
+            found.append(_gap(song, section, pairs[k:run]))
+        k = run
+    return found
+
+
+def _rings_out(song: Song, run: list[tuple[int | None, int | None]]) -> bool:
+    """Whether bars that a pass adds are only the rest of the record, less than a bar."""
+    return len(run) == 1 and run[0][1] == len(song.grid.bars) - 1 and song.grid.irregular(len(song.grid.bars) - 1)
+
+
+def _bars_text(song: Song, first: int, last: int) -> str:
+    """``bar 7``, ``bars 7 to 8``."""
+    a, b = song.grid.number(first), song.grid.number(last)
+    return f"bar {a}" if a == b else f"bars {a} to {b}"
 
 
 def _moved(song: Song, one: range, two: range) -> int:
@@ -201,8 +249,7 @@ def _gap(song: Song, section: int, run: list[tuple[int | None, int | None]]) -> 
     """Bars that are missing or added, one or more in a row."""
     missing = run[0][1] is None
     bars = [b for b in (pair[0 if missing else 1] for pair in run) if b is not None]
-    first, last = song.grid.number(bars[0]), song.grid.number(bars[-1])
-    which = f"bar {first} is" if first == last else f"bars {first} to {last} are"
+    which = _bars_text(song, bars[0], bars[-1]) + (" is" if len(bars) == 1 else " are")
     if missing:
         return Difference("missing", section, None, bars[0], f"{which} missing")
     words = f"{which} added: " + " | ".join(names(song, b) for b in bars[:4]) + (" …" if len(bars) > 4 else "")
@@ -222,7 +269,7 @@ def _differences(
     mine, theirs = content(song, bar), content(song, twin)
     here = [song.chords[i].chord for _, _, i in mine]
     there = [song.chords[i].chord.transposed(up) for _, _, i in theirs]
-    chance = sure(bar, twin) if sure is not None else 1.0
+    chance = sure(bar, twin, up) if sure is not None else 1.0
     place = f"bar {number(bar)}"
     if song.grid.bars[bar].beats != song.grid.bars[twin].beats:
         count = song.grid.bars[bar].beats
@@ -230,7 +277,7 @@ def _differences(
         return [Difference("timing", section, bar, twin, words, chance)]
     if here != there:
         plain = [c.over(None) for c in here] == [c.over(None) for c in there]
-        words = f"{place}: {names(song, bar)} instead of {names(song, twin)}"
+        words = f"{place}: {names(song, bar)} instead of {names(song, twin, up, bar)}"
         return [Difference("bass" if plain else "chord", section, bar, twin, words, chance)]
     if [(a, b) for a, b, _ in mine] != [(a, b) for a, b, _ in theirs]:
         shift = next(x - y for (x, _, _), (y, _, _) in zip(mine, theirs, strict=True) if x != y)
@@ -247,9 +294,12 @@ def _differences(
 SOUNDS_OTHER = 0.25
 
 
-def names(song: Song, bar: int) -> str:
-    """The chords of a bar, as ``C  G/B``."""
-    return "  ".join(song.chord_name(i) for _, _, i in content(song, bar))
+def names(song: Song, bar: int, up: int = 0, at: int | None = None) -> str:
+    """The chords of a bar, as ``C  G/B``, or as they are ``up`` semitones higher in bar ``at``."""
+    if not up:
+        return "  ".join(song.chord_name(i) for _, _, i in content(song, bar))
+    place = song.grid.bar_range(bar if at is None else at)[0]
+    return "  ".join(song.name_of(song.chords[i].chord.transposed(up), place) for _, _, i in content(song, bar))
 
 
 # ---------------------------------------------------------------- folding
