@@ -22,6 +22,7 @@ import mir_eval
 import numpy as np
 
 from ychronos.analysis import pipeline
+from ychronos.analysis.evidence import Evidence
 from ychronos.audio import recording
 from ychronos.song import counting, edits
 from ychronos.song.model import Song
@@ -137,9 +138,12 @@ def statements(song: Song, truth: Truth, rng: np.random.Generator) -> Iterator[S
     yield f"{usual} throughout", (lambda s, m=usual: counting.set_meter(s, 0, len(s.grid.bars) - 1, m)), "bars"
 
 
-def repair(audio: Path, truth: Truth, limit: int, seed: int = 7) -> tuple[list[str], tuple[float, float], float]:
+def mend(
+    song: Song, evidence: Evidence, truth: Truth, limit: int, again: bool = True, seed: int = 7
+) -> tuple[list[str], Song, float]:
+    """Play the user until the count is right: (statements made, the song then, slowest deciding). Without ``again``
+    nothing is decided again: a statement changes only what it says."""
     rng = np.random.default_rng(seed)
-    song, evidence = pipeline.analyse(recording.load(audio, keep_samples=False), audio.stem)
     done: list[str] = []
     score = truth.score(song)
     slowest = 0.0
@@ -148,7 +152,8 @@ def repair(audio: Path, truth: Truth, limit: int, seed: int = 7) -> tuple[list[s
         for words, make, what in statements(song, truth, rng):
             try:
                 begin = time.perf_counter()
-                new = pipeline.redecide(make(song)[0], evidence, what, song)
+                new = make(song)[0]
+                new = pipeline.redecide(new, evidence, what, song) if again else new
                 slowest = max(slowest, time.perf_counter() - begin)
             except (edits.EditError, ValueError, IndexError):
                 continue
@@ -159,7 +164,7 @@ def repair(audio: Path, truth: Truth, limit: int, seed: int = 7) -> tuple[list[s
             break
         done.append(best[1])
         song, score = best[2], truth.score(best[2])
-    return done, score, slowest
+    return done, song, slowest
 
 
 def main() -> int:
@@ -172,7 +177,10 @@ def main() -> int:
         audio = next((path.with_suffix(s) for s in SUFFIXES if path.with_suffix(s).exists()), None)
         if audio is None:
             continue
-        done, score, slowest = repair(audio, Truth(path), args.limit)
+        truth = Truth(path)
+        song, evidence = pipeline.analyse(recording.load(audio, keep_samples=False), audio.stem)
+        done, song, slowest = mend(song, evidence, truth, args.limit)
+        score = truth.score(song)
         costs.append(len(done))
         print(
             f"{path.stem:24s} {len(done):2d}  beat {score[0]:.3f} one {score[1]:.3f}  {slowest:.2f} s  {' · '.join(done)}",

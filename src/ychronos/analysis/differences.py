@@ -15,6 +15,7 @@ from ..song.model import Song
 from ..song.passes import Difference, Pass, passes
 from . import pipeline, sections
 from .evidence import Evidence
+from .passes import moved_up
 from .spectra import segment_means
 
 Floats = NDArray[np.float64]
@@ -44,8 +45,8 @@ class Differences:
     def sure(self, bar: int, twin: int, up: int = 0) -> float:
         """Probability that two bars have other chords, the first ``up`` semitones higher, by their own evidence
         where they differ most."""
-        apart = 1 - (self._chords[bar] * _higher(self._chords[twin], up)).sum(1)
-        low = 1 - (self._bass[bar] * _higher(self._bass[twin], up)).sum(1)
+        apart = 1 - (self._chords[bar] * moved_up(self._chords[twin], up)).sum(1)
+        low = 1 - (self._bass[bar] * moved_up(self._bass[twin], up)).sum(1)
         worst = np.sort(np.maximum(apart, 0.8 * low))[::-1]
         return float(np.clip(worst[:2].mean(), 0.0, 1.0))
 
@@ -80,12 +81,3 @@ class Differences:
                 if self.song.chords[i].stated:
                     return True
         return False
-
-
-def _higher(chances: Floats, up: int) -> Floats:
-    """Chances (slices, 12 for each quality or none, then none) moved up in pitch."""
-    if not up:
-        return chances
-    pitched = chances[:, : chances.shape[1] // 12 * 12].reshape(len(chances), -1, 12)
-    rest = chances[:, pitched.shape[1] * 12 :]
-    return np.concatenate([np.roll(pitched, up, axis=2).reshape(len(chances), -1), rest], axis=1)

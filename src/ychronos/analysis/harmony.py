@@ -9,7 +9,7 @@ Conventions: segments are parts of beats, ``edges`` their limits in seconds; cho
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -129,11 +129,12 @@ def _plain_chances(chance: Array) -> Array:
 @dataclass(frozen=True)
 class _Heard:
     """What the sound alone says on a grid and in its keys: ``score`` (segments, states), the chord chances ``own``
-    of each bar by itself, and which bars are alike."""
+    of each bar by itself, which bars are alike, and ``free`` the states (segments,) it decides when nothing is stated."""
 
     score: Array
     own: Floats
     likes: passes.Likes | None
+    free: NDArray[np.int_]
 
 
 # The last one made: what a user states does not change it, so that deciding again begins here.
@@ -155,7 +156,8 @@ def _heard(
         own = _posterior(_best_bass(with_bass(plain, bass)), cost).astype(np.float64)
         likes = passes.find(own, groups)
         plain = passes.pool(plain, own, _ROOTS, likes)
-    made = _Heard(with_bass(plain, bass), own, likes)
+    score = with_bass(plain, bass)
+    made = _Heard(score, own, likes, _best_path(score, cost))
     _kept["last"] = (evidence, mark, keys, made)
     return made
 
@@ -168,7 +170,7 @@ def decide(
     stated: Mapping[int, Chord] | None = None,
     groups: Sequence[Sequence[int]] = (),
     keys: Sequence[Key] = (),
-    twins: Mapping[int, Collection[int]] | None = None,
+    twins: passes.Twins | None = None,
 ) -> list[Decided]:
     """Chords over the segments between ``edges``.
 
@@ -183,13 +185,16 @@ def decide(
     score = ready.score.copy()
     led: list[tuple[int, int, float]] = []
     if ready.likes is not None:
-        led = passes.travel(ready.likes, ready.own, fixed, twins or {})
+        led = passes.travel(ready.likes, ready.own, fixed, twins or {}, _higher)
+        if twins is not None:
+            known = {segment for segment, _, _ in led}
+            led += [x for x in passes.echo(ready.own, ready.free, fixed, _renames) if x[0] not in known]
     for segment, state, strength in led:
         score[segment, state] += np.float32(TRAVEL * strength)
     for segment, state in fixed.items():
         score[segment] -= 1e5
         score[segment, state] += 1e5
-    path = _best_path(score, cost)
+    path = _best_path(score, cost) if fixed else ready.free
     chance = _posterior(score, cost)
     shares = _plain_chances(chance)
     following = {(segment, state) for segment, state, _ in led}
@@ -210,6 +215,21 @@ def decide(
         out.append(Decided(first, i, states.chords[path[first]], float(min(1.0, share[mine])), rivals, follows))
         first = i
     return out
+
+
+@lru_cache(maxsize=4096)
+def _higher(state: int, up: int) -> int:
+    """The state of the same chord so many semitones higher."""
+    return state if not up % 12 else _nearest_state(_states().chords[state].transposed(up))
+
+
+def _renames(heard: int, called: int) -> bool:
+    """Whether a state is only another name of what another one sounds like: the same notes over the same bass, or a
+    bare fifth with its third."""
+    one, two = _states().chords[heard], _states().chords[called]
+    if one.root is None or two.root is None or one.sounding_bass != two.sounding_bass:
+        return False
+    return one.pitch_classes == two.pitch_classes or (one.quality == "5" and one.root == two.root)
 
 
 def _with_bass(chord: Chord, chance: Array, plain: int) -> Chord:

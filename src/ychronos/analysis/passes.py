@@ -10,7 +10,7 @@ Conventions: ``groups[bar]`` are the segments of a bar; chances (segments, chord
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,6 +22,7 @@ ALIKE = 0.5  # likeness from which on a bar counts as a like, 1 being the same
 LIKES = 4  # of each bar at most
 WEIGHT = 1.5  # of a perfect like's evidence against the bar's own
 AGREE = 0.3  # of the evidence of two segments, from which on a statement travels from one to the other
+ECHO = 0.8  # of the evidence of two segments, from which on what is heard alike is called alike
 _LEAST = 0.05
 
 
@@ -65,30 +66,71 @@ def find(chances: Floats, groups: Sequence[Sequence[int]]) -> Likes:
     return Likes(np.clip((same - ALIKE) / (1 - ALIKE), 0, 1), bars, groups)
 
 
+Twins = Mapping[int, Collection[tuple[int, int]]]
+
+
 def travel(
-    likes: Likes, chances: Floats, stated: Mapping[int, int], twins: Mapping[int, Collection[int]]
+    likes: Likes, chances: Floats, stated: Mapping[int, int], twins: Twins, higher: Callable[[int, int], int]
 ) -> list[tuple[int, int, float]]:
     """Where statements lead to: (segment, state, how strongly 0 .. 1) at the same place of other passes.
 
     A statement travels as far as the evidence of both segments agrees: what sounded the same and was misheard once
     was misheard there too. ``stated`` gives the state of stated segments, ``twins`` the bars that stand at the
-    same place in the other passes of the section of a bar.
+    same place in the other passes of the section of a bar, with the semitones they are higher; ``higher(state,
+    semitones)`` is the same chord there.
     """
     place_of = {b: i for i, b in enumerate(likes.bars)}
     root = np.sqrt(np.maximum(chances, 1e-9))
     out: list[tuple[int, int, float]] = []
     for bar, others in twins.items():
         mine = list(likes.groups[bar])
-        for other in others:
+        for other, up in others:
             theirs = list(likes.groups[other])
-            if bar not in place_of or other not in place_of or len(mine) != len(theirs):
+            if len(mine) != len(theirs):
                 continue
-            weight = float(likes.weight[place_of[bar], place_of[other]])
+            known = bar in place_of and other in place_of
+            weight = float(likes.weight[place_of[bar], place_of[other]]) if known else 0.0
             for here, there in zip(mine, theirs, strict=True):
                 if here in stated and there not in stated:
-                    agree = float((root[here] * root[there]).sum())
+                    agree = float((moved_up(root[here], up) * root[there]).sum())
                     if agree >= AGREE:
-                        out.append((there, stated[here], (0.5 + 0.5 * weight) * agree))
+                        out.append((there, higher(stated[here], up), (0.5 + 0.5 * weight) * agree))
+    return out
+
+
+def moved_up(chances: Floats, up: int) -> Floats:
+    """Chances of chords (..., 12 for each quality, then none) as they are so many semitones higher."""
+    if not up:
+        return chances
+    whole = chances.shape[-1] // 12 * 12
+    pitched = chances[..., :whole].reshape(*chances.shape[:-1], -1, 12)
+    return np.concatenate([np.roll(pitched, up, axis=-1).reshape(*chances.shape[:-1], whole), chances[..., whole:]], -1)
+
+
+def echo(
+    chances: Floats, free: NDArray[np.int_], stated: Mapping[int, int], renames: Callable[[int, int], bool]
+) -> list[tuple[int, int, float]]:
+    """Where else in the song a statement is told to hold: (segment, state, how strongly 0 .. 1).
+
+    What the program hears as one chord and the user calls another of the same sound (``renames(heard, called)``) is
+    called so wherever it hears the same and the evidence hardly differs. ``free`` (segments,) are the states it
+    would decide itself; a statement that confirms one of them keeps its likes from being called otherwise.
+    """
+    root = np.sqrt(np.maximum(chances, 1e-9))
+    out: list[tuple[int, int, float]] = []
+    said = np.array(sorted(stated), int)
+    for heard in np.unique(free[said]) if len(said) else ():
+        here = said[free[said] == heard]
+        called = np.array([stated[int(s)] for s in here])
+        there = np.setdiff1d(np.flatnonzero(free == heard), said)
+        if not len(there) or (called == heard).all():
+            continue
+        agree = root[there] @ root[here].T
+        best = agree.argmax(1)
+        for k, segment in enumerate(there):
+            state, much = int(called[best[k]]), float(agree[k, best[k]])
+            if state != heard and much >= ECHO and renames(int(heard), state):
+                out.append((int(segment), state, much))
     return out
 
 

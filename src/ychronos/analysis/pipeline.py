@@ -6,7 +6,7 @@ from evidence around what the user has stated. Both are pure but for the cache.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -24,6 +24,7 @@ from ..theory.chord import Chord
 from ..theory.key import Key
 from . import bars, count, grouping, harmony, keys, regrid, sections
 from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
+from .passes import Twins
 
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
 DECIDING = 0.8  # share of the progress bar that gathering evidence takes
@@ -120,10 +121,11 @@ def redecide(
     return replace(song, sections=decide_sections(evidence, song))
 
 
-def twins_of_statements(song: Song) -> dict[int, list[int]]:
-    """For each bar in which the user stated a chord the bars at its place in the other passes of its section."""
-    out: dict[int, list[int]] = {}
-    aligned: dict[int, dict[int, list[int]]] = {}
+def twins_of_statements(song: Song) -> dict[int, list[tuple[int, int]]]:
+    """For each bar in which the user stated a chord the bars at its place in the other passes of its section, with
+    the semitones they are higher."""
+    out: dict[int, list[tuple[int, int]]] = {}
+    aligned: dict[int, dict[int, list[tuple[int, int]]]] = {}
     for i, span in enumerate(song.chords):
         if not span.stated:
             continue
@@ -204,7 +206,7 @@ def decide_chords(
     grid: Grid,
     known: tuple[ChordSpan, ...] = (),
     keys_known: tuple[KeySpan, ...] = (),
-    twins: Mapping[int, Collection[int]] | None = None,
+    twins: Twins | None = None,
 ) -> tuple[ChordSpan, ...]:
     """Chords on a grid; stated spans among ``known`` are kept exactly, marks stay where they were.
 

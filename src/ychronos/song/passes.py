@@ -124,16 +124,17 @@ def align(song: Song, one: range, two: range, up: int = 0) -> list[tuple[int | N
     return out[::-1]
 
 
-def twin_bars(song: Song, section: int) -> dict[int, list[int]]:
-    """For each bar of a section the bars at its place in the other passes at the same pitch."""
+def twin_bars(song: Song, section: int) -> dict[int, list[tuple[int, int]]]:
+    """For each bar of a section the bars at its place in the other passes, with the semitones they are higher."""
     mine = bars_of(song, section)
-    out: dict[int, list[int]] = {bar: [] for bar in mine}
+    out: dict[int, list[tuple[int, int]]] = {bar: [] for bar in mine}
     for other in same_material(song, section):
         theirs = bars_of(song, other)
-        if other != section and len(theirs) and len(mine) and not _moved(song, mine, theirs):
-            for one, two in align(song, mine, theirs):
+        if other != section and len(theirs) and len(mine):
+            up = _moved(song, mine, theirs)
+            for one, two in align(song, mine, theirs, up):
                 if one is not None and two is not None:
-                    out[one].append(two)
+                    out[one].append((two, up))
     return out
 
 
