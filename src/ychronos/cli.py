@@ -113,7 +113,7 @@ def analyze(
     if recording.note:
         _errors.print(f"ychronos: {recording.note}", markup=False)
     if not quiet:
-        typer.echo(textchart.render(found), nl=False)
+        typer.echo(textchart.render(found, folded=False), nl=False)
 
 
 @app.command(epilog="Example: ychronos export tape14.ychronos --pdf tape14.pdf. " + EPILOG)
@@ -127,6 +127,7 @@ def export(
         Path | None, typer.Option("--jams", metavar="OUT", help="Write the song as JAMS (JSON).")
     ] = None,
     bars: Annotated[int, typer.Option(min=1, max=12, help="Bars in a row.")] = 4,
+    flat: Annotated[bool, typer.Option("--flat", help="Every bar as it goes, nothing folded.")] = False,
 ) -> None:
     """Write a project's chart to a file."""
     if pdf is None and text is None and jams_out is None:
@@ -137,9 +138,9 @@ def export(
         raise _fail(str(error), BAD_INPUT) from None
     try:
         if pdf is not None:
-            pdfchart.save(song, pdf, bars)
+            pdfchart.save(song, pdf, bars, not flat)
         if text is not None:
-            chart = textchart.render(song, bars)
+            chart = textchart.render(song, bars, folded=not flat)
             if str(text) == "-":
                 typer.echo(chart, nl=False)
             else:

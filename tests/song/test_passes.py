@@ -16,7 +16,7 @@ from ychronos.formats import project
 from ychronos.song import chordedits, edits
 from ychronos.song.edits import EditError
 from ychronos.song.model import Section, Song
-from ychronos.song.passes import align, alike, bars_of, fold, fold_words, passes, unfold
+from ychronos.song.passes import align, alike, bars_of, passes
 from ychronos.theory.chord import parse_chord
 
 
@@ -51,6 +51,29 @@ def test_added_and_missing_bars() -> None:
     song = song_of("Verse: C F G C", "Verse: C F Am D G C", "Verse: C G C")
     kinds = [(d.kind, d.section, d.words) for p in passes(song, 0) for d in p.differences]
     assert kinds == [("added", 1, "bars 7 to 8 are added: Am | D"), ("missing", 2, "bar 2 is missing")]
+
+
+def test_a_short_pass_is_a_part_and_the_usual_length_is_the_model() -> None:
+    song = song_of("Verse: C F", "Verse: C F G C Am D", "Bridge: Em D", "Verse: C F G C Am F")
+    found = passes(song, 0)
+    assert [p.model for p in found] == [False, True, False]
+    assert [(d.kind, d.words) for p in found for d in p.differences] == [
+        ("part", "only a part: bars 3 to 4"),
+        ("chord", "bar 16: F instead of D"),
+    ]
+
+
+def test_what_is_other_in_a_higher_pass_is_told_at_its_own_pitch() -> None:
+    song = song_of("Verse: C F G C Am F C G", "Verse: D G A D Bm E D A")
+    assert words(song) == ["the whole pass is 2 semitones higher", "bar 14: E instead of G"]
+
+
+def test_the_rest_of_a_record_is_no_bar_that_was_added() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G C Am")
+    assert words(song) == ["bar 9 is added: Am"]
+    bars = (*song.grid.bars[:-1], replace(song.grid.bars[-1], beats=2))
+    short = replace(song, grid=replace(song.grid, bars=bars, times=song.grid.times[:-2]))
+    assert words(short) == []
 
 
 def test_a_change_that_comes_early() -> None:
@@ -96,24 +119,6 @@ def test_alignment_keeps_every_bar_in_order(one: list[str], two: list[str]) -> N
     assert [y for _, y in pairs if y is not None] == list(b)
     assert (None, None) not in pairs
     assert all(alike(song, x, x) == pytest.approx(1) for x in a)
-
-
-def test_folding_with_first_and_second_endings() -> None:
-    song = song_of("Verse: C F G C", "Verse: C F G Am", "Bridge: Em D", "Verse: C F G C")
-    made = fold(song)
-    assert [(f.times, len(f.bars), len(f.endings)) for f in made] == [(2, 3, 2), (1, 2, 0), (1, 4, 0)]
-    assert fold_words(song, made[0]) == "Verse ×2; 1st time: C; 2nd time: Am"
-    assert unfold(song, made) == [0, 1, 2, 3, 0, 1, 2, 7, 8, 9, 10, 11, 12, 13]
-
-
-@given(st.lists(letters, min_size=1, max_size=4))
-def test_the_folded_song_is_the_flat_one(parts: list[list[str]]) -> None:
-    song = song_of(*("Verse: " + " ".join(p) for p in parts))
-    flat = unfold(song, fold(song))
-    assert len(flat) == len(song.grid.bars)
-    for bar, representative in enumerate(flat):
-        here, there = song.grid.bar_range(bar)[0], song.grid.bar_range(representative)[0]
-        assert song.chords[song.chord_index(here)].chord == song.chords[song.chord_index(there)].chord
 
 
 def test_rows_are_stacked_by_section() -> None:

@@ -64,6 +64,7 @@ def table() -> list[Entry]:
         Entry("save_as", f, "Save as…", ("Ctrl+Shift+S",), "Save the project under another name", do.save_as, has_song),
         Entry("export_pdf", f, "Chart as PDF…", ("Ctrl+E",), "Write the chart as a PDF to print", do.export_pdf, has_song, line=True),
         Entry("export_text", f, "Chart as text…", ("Ctrl+Shift+E",), "Write the chart as plain text", do.export_text, has_song),
+        Entry("fold_charts", f, "Fold repeats in charts", (), "PDF and text write once what is played again: repeat signs, endings, “as the 1st time, but …”, back to the sign", do.toggle_folds, always, checked=do.folds),
         Entry("export_jams", f, "All data as JAMS…", (), "Write beats, chords, keys and sections for other programs", do.export_jams, has_song),
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", do.export_audio, lambda w: has_song(w) and has_sound(w)),
         Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", listen.export_heard, lambda w: has_song(w) and has_sound(w)),

@@ -89,12 +89,23 @@ def export_to(w: Window, path: Path, make: Callable[[], bytes]) -> bool:
 
 def export_pdf(w: Window) -> None:
     if song := w.document.song:
-        _export(w, "Chart as PDF", ".pdf", "PDF (*.pdf)", lambda: pdfchart.render(song, w.sheet.per_row))
+        _export(w, "Chart as PDF", ".pdf", "PDF (*.pdf)", lambda: pdfchart.render(song, w.sheet.per_row, folds(w)))
 
 
 def export_text(w: Window) -> None:
     if song := w.document.song:
-        _export(w, "Chart as text", ".txt", "Text (*.txt)", lambda: textchart.render(song, w.sheet.per_row).encode())
+        words = textchart.render(song, w.sheet.per_row, folded=folds(w))
+        _export(w, "Chart as text", ".txt", "Text (*.txt)", words.encode)
+
+
+def folds(w: Window) -> bool:
+    """Whether charts that are written out fold what is played again."""
+    return w.settings.flag("folded_charts", True)
+
+
+def toggle_folds(w: Window) -> None:
+    w.settings.set("folded_charts", not folds(w))
+    w.say("Charts write once what is played again" if folds(w) else "Charts have every bar, as it goes")
 
 
 def export_jams(w: Window) -> None:

@@ -25,9 +25,10 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushBu
 
 from ..analysis import sections
 from ..analysis.differences import Differences
+from ..chart import folding
 from ..chart.rows import clock_text, section_title
 from ..song.model import Song
-from ..song.passes import Difference, Pass, fold, fold_words, names, passes, same_material
+from ..song.passes import Difference, Pass, names, passes, same_material
 from .document import Document
 from .ground import tempo_curve
 from .panels import TwoLines, beside, label
@@ -479,8 +480,9 @@ class FormView(QWidget):
             self.list.addItem(item)
         self.count.setText(f"{len(self.found)} places" if len(self.found) != 1 else "1 place")
         self.list.setVisible(bool(self.found))
-        parts = [fold_words(song, part) for part in fold(song)]
-        self.folded.setText("Folded: " + "  ·  ".join(parts))
+        parts = folding.page(song)
+        words = [folding.part_words(song, parts, part) for part in parts]
+        self.folded.setText("Folded: " + "  ·  ".join(words))
         self._show_passes()
 
     def choose(self, section: int) -> None:

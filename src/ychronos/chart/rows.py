@@ -119,7 +119,12 @@ def section_title(song: Song, index: int) -> tuple[str, str]:
     if song.passes(name) < 2:
         return name, ""
     number = song.pass_number(index)
-    return name, f"{ORDINALS.get(number, f'{number}th')} time"
+    return name, f"{ordinal(number)} time"
+
+
+def ordinal(number: int) -> str:
+    """``1st``, ``4th``."""
+    return ORDINALS.get(number, f"{number}th")
 
 
 def beats_text(count: int) -> str:

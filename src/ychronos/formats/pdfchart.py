@@ -12,13 +12,14 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from ..chart.facts import facts, guidance
-from ..chart.rows import Row, bar_marks, beats_text, fold, guitar_line, row_clock, section_title
+from ..chart.lines import Line, lines
+from ..chart.rows import bar_marks, beats_text, guitar_line
 from ..song.model import Song
 from . import atomic
 
 PLAIN, BOLD, ITALIC = "GentiumBookPlus", "GentiumBookPlus-Bold", "GentiumBookPlus-Italic"
 MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
-ROW, GAP = 44.0, 16.0  # height of a row, extra space before a section
+ROW, SENTENCE, GAP = 44.0, 28.0, 16.0  # height of a row and of a line of words, extra space before a section
 CHORD_SIZE, SMALL = 15.0, 8.5
 INK, QUIET, LINE = (0.13, 0.19, 0.23), (0.45, 0.45, 0.42), (0.75, 0.73, 0.68)
 
@@ -87,27 +88,69 @@ class _Page:
             self.number += 1
             self.y = self.height - MARGIN
 
-    def row(self, row: Row) -> None:
-        song = self.song
-        self.room_for(ROW + (GAP if row.opens else 0))
-        if row.opens:
+    def row(self, line: Line) -> None:
+        """A line of the chart: bars, or a sentence instead."""
+        height = ROW if line.bars else SENTENCE
+        self.room_for(height + (GAP if line.opens else 0))
+        if line.opens:
             self.y -= GAP
-        top, base = self.y, self.y - ROW + 12
-        if row.lead_in:
+        top, base = self.y, self.y - height + 12
+        if line.lead_in:
             self.text(MARGIN, top - 14, "Lead-in", ITALIC, 10, QUIET)
-        elif row.opens:
-            name, which = section_title(song, row.section)
-            self.text(MARGIN, top - 14, name, BOLD, self.fit(name, BOLD, 12.5, LABEL - 8))
-            if which:
-                self.text(MARGIN, top - 25, which, ITALIC, SMALL, QUIET)
-        self.text(MARGIN, base, row_clock(song, row), PLAIN, SMALL, QUIET)
+        if line.opens:
+            self.text(MARGIN, top - 14, line.title, BOLD, self.fit(line.title, BOLD, 12.5, LABEL - 8))
+            if line.note and line.bars:
+                self.text(MARGIN, top - 25, line.note, ITALIC, SMALL, QUIET)
+        if line.before:
+            self.sign(MARGIN, top + 4, line.before)
+        clock = self.fit(line.clock, PLAIN, SMALL, LABEL - 8)
+        self.text(MARGIN, base - 4 if line.bars else top - 25, line.clock, PLAIN, clock, QUIET)
+        if line.bars:
+            x = self.bars(line, top, base)
+        else:
+            x = MARGIN + LABEL
+            words = f"{line.note}, {line.words}" if line.note else line.words
+            self.text(x, top - 14, words, ITALIC, self.fit(words, ITALIC, 11, self.width - 2 * MARGIN - LABEL))
+            x = self.width - MARGIN
+        if line.after:
+            wide = pdfmetrics.stringWidth(line.after, ITALIC, SMALL) + 8
+            self.sign(x - wide, base - 10, line.after)
+        self.y -= height
+
+    def bars(self, line: Line, top: float, base: float) -> float:
+        """The bars of a line; returns where they end."""
         column = (self.width - 2 * MARGIN - LABEL) / self.per_row
         x = MARGIN + LABEL
-        for bar in range(row.first, row.last):
+        if line.repeats[0]:
+            self.repeat(x, top, base, 1)
+        for bar in line.bars:
             self.bar(bar, x, column, top, base)
             x += column
         self.line(x, top, base, 1.2)
-        self.y -= ROW
+        if line.repeats[1]:
+            self.repeat(x, top, base, -1)
+        if line.ending:
+            left = MARGIN + LABEL
+            self.text(left + 4, top - 2, line.ending, ITALIC, SMALL)
+            self.canvas.setStrokeColorRGB(*INK)
+            self.canvas.setLineWidth(0.7)
+            self.canvas.lines([(left, top + 7, x - 4, top + 7), (left, top + 7, left, top - 2)])
+        return x
+
+    def repeat(self, x: float, top: float, base: float, side: int) -> None:
+        """A repeat sign whose dots stand to the right (1) or left (-1) of it."""
+        self.line(x - side, top, base, 2.6)
+        self.canvas.setFillColorRGB(*INK)
+        for height in (0.38, 0.62):
+            self.canvas.circle(x + 2.6 * side, base + height * (top - 2 - base), 1.0, stroke=0, fill=1)
+
+    def sign(self, x: float, y: float, words: str) -> None:
+        """Words in a frame: where the way goes."""
+        wide = pdfmetrics.stringWidth(words, ITALIC, SMALL)
+        self.canvas.setStrokeColorRGB(*INK)
+        self.canvas.setLineWidth(0.7)
+        self.canvas.rect(x, y - 2.5, wide + 8, SMALL + 2.5)
+        self.text(x + 4, y, words, ITALIC, SMALL)
 
     def line(self, x: float, top: float, base: float, width: float) -> None:
         self.canvas.setStrokeColorRGB(*INK)
@@ -143,12 +186,12 @@ class _Page:
         return self.buffer.getvalue()
 
 
-def render(song: Song, per_row: int = 4) -> bytes:
-    """The chart as the bytes of a PDF file (A4)."""
+def render(song: Song, per_row: int = 4, folded: bool = True) -> bytes:
+    """The chart as the bytes of a PDF file (A4), what is played again written once if ``folded``."""
     page = _Page(song, per_row)
     page.head()
-    for row in fold(song, per_row):
-        page.row(row)
+    for line in lines(song, per_row, folded):
+        page.row(line)
     if song.doubts():
         page.room_for(24)
         page.y -= 20
@@ -156,6 +199,6 @@ def render(song: Song, per_row: int = 4) -> bytes:
     return page.finish()
 
 
-def save(song: Song, path: Path, per_row: int = 4) -> None:
+def save(song: Song, path: Path, per_row: int = 4, folded: bool = True) -> None:
     """Write the chart; raises :class:`~.atomic.SaveError`."""
-    atomic.write(path, render(song, per_row))
+    atomic.write(path, render(song, per_row, folded))

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from ..chart.facts import facts, guidance
-from ..chart.rows import Mark, bar_marks, beats_text, fold, guitar_line, row_clock, section_title
+from ..chart.lines import lines as chart_lines
+from ..chart.rows import Mark, bar_marks, beats_text, guitar_line
 from ..song.model import Song
 
 HELD, OFF_BEAT = ".", "&"
@@ -27,29 +28,34 @@ def _name(mark: Mark) -> str:
     return f"{mark.name}({mark.shape})" if mark.shape else mark.name
 
 
-def render(song: Song, per_row: int = 4, ascii_only: bool = False) -> str:
-    """The whole chart; bar columns are aligned within each section."""
+def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool = True) -> str:
+    """The whole chart, what is played again written once if ``folded``; bar columns are aligned."""
     f = facts(song)
     head = song.title + (f" – {song.artist}" if song.artist else "")
     lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song), *filter(None, [guitar_line(song)]), ""]
-    rows = fold(song, per_row)
+    chart = chart_lines(song, per_row, folded)
     cells = {
         bar: bar_text(bar_marks(song, bar, ascii_only), song.grid.bars[bar].beats)
-        for row in rows
-        for bar in range(row.first, row.last)
+        for line in chart
+        for bar in line.bars
     }
     off_beats = any(OFF_BEAT in text for text in cells.values())
     width = min(24, max(len(t) for t in cells.values()))
+    endings = max((len(line.ending) + 1 for line in chart if line.ending), default=0)
     previous = song.grid.usual_meter()
-    for row in rows:
-        start = row_clock(song, row)
-        if row.lead_in:
-            lines.append(f"Lead-in  {start}")
-        elif row.opens:
-            name, which = section_title(song, row.section)
-            lines += ["", f"{name}{f' ({which})' if which else ''}  {start}"]
-        text = ""
-        for bar in range(row.first, row.last):
+    for line in chart:
+        if line.lead_in:
+            lines.append(f"Lead-in  {line.clock}")
+        elif line.opens:
+            sign = f"[{line.before}] " if line.before else ""
+            which = f" ({line.note})" if line.note else ""
+            lines += ["", f"{sign}{line.title}{which}  {line.clock}" + (f"  {line.words}" if line.words else "")]
+        if not line.bars:
+            if line.after:
+                lines[-1] += f"  [{line.after}]"
+            continue
+        text = f"{line.ending:<{endings}}" if endings else ""
+        for k, bar in enumerate(line.bars):
             here = song.grid.bars[bar]
             note = ""
             if song.grid.irregular(bar):
@@ -57,8 +63,8 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False) -> str:
             elif here.meter != previous and here.first == 1:
                 note = f"({here.meter}) "
             previous = here.meter
-            text += f"| {note}{cells[bar]:<{width}} "
-        lines.append(text + "|")
+            text += ("|: " if line.repeats[0] and not k else "| ") + f"{note}{cells[bar]:<{width}} "
+        lines.append(text + (":|" if line.repeats[1] else "|") + (f"  [{line.after}]" if line.after else ""))
     if off_beats:
         lines += ["", f"{OFF_BEAT}: the chord comes after the beat is counted, on the “and”."]
     doubtful = [i for i in song.doubts() if not song.chords[i].stated]

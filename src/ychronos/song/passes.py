@@ -219,7 +219,8 @@ def _told(
 
 def _rings_out(song: Song, run: list[tuple[int | None, int | None]]) -> bool:
     """Whether bars that a pass adds are only the rest of the record, less than a bar."""
-    return len(run) == 1 and run[0][1] == len(song.grid.bars) - 1 and song.grid.irregular(len(song.grid.bars) - 1)
+    last = song.grid.bars[-1]
+    return len(run) == 1 and run[0][1] == len(song.grid.bars) - 1 and last.beats < last.meter.beats
 
 
 def _bars_text(song: Song, first: int, last: int) -> str:
@@ -301,108 +302,3 @@ def names(song: Song, bar: int, up: int = 0, at: int | None = None) -> str:
         return "  ".join(song.chord_name(i) for _, _, i in content(song, bar))
     place = song.grid.bar_range(bar if at is None else at)[0]
     return "  ".join(song.name_of(song.chords[i].chord.transposed(up), place) for _, _, i in content(song, bar))
-
-
-# ---------------------------------------------------------------- folding
-
-
-@dataclass(frozen=True)
-class Ending:
-    """Bars that passes ``times`` (from 1) have at the end instead of the first pass's."""
-
-    times: tuple[int, ...]
-    bars: tuple[int, ...]
-
-
-@dataclass(frozen=True)
-class Fold:
-    """Neighbouring passes of the same music written once: ``bars`` of the first, in which all agree, then
-    endings where they differ; ``sections`` are the passes."""
-
-    sections: tuple[int, ...]
-    bars: tuple[int, ...]
-    endings: tuple[Ending, ...] = ()
-
-    @property
-    def times(self) -> int:
-        return len(self.sections)
-
-
-def fold(song: Song) -> list[Fold]:
-    """The song with neighbouring passes of the same music folded where that makes the page shorter.
-
-    Passes fold when they have the same chords in all bars, or in all but the last few (at most half), which become
-    first and second endings. The flat song is the same: :func:`unfold` gives its bars in order.
-    """
-    out: list[Fold] = []
-    i = 0
-    while i < len(song.sections):
-        group = [i]
-        while i + len(group) < len(song.sections) and song.sections[i + len(group)].material == song.sections[i].material != "":  # fmt: skip
-            group.append(i + len(group))
-        while len(group) > 1:
-            made = _folded(song, group)
-            if made is not None:
-                out.append(made)
-                break
-            group.pop()
-        else:
-            out.append(Fold((i,), tuple(bars_of(song, i))))
-        i += len(group)
-    return out
-
-
-def _folded(song: Song, group: list[int]) -> Fold | None:
-    rows = [list(bars_of(song, s)) for s in group]
-    if len({len(r) for r in rows}) > 1:
-        return None
-
-    def says(bar: int) -> list[tuple[Position, Position, Chord, str]]:
-        return [(a, b, song.chords[i].chord, song.chords[i].articulation) for a, b, i in content(song, bar)]
-
-    length = len(rows[0])
-    same = 0
-    while same < length and all(says(r[same]) == says(rows[0][same]) for r in rows):
-        same += 1
-    if same == length:
-        return Fold(tuple(group), tuple(rows[0]))
-    if same < max(1, (length + 1) // 2):
-        return None
-    endings: list[tuple[list[int], list[int]]] = []
-    for time, row in enumerate(rows, 1):
-        tail = row[same:]
-        for times, bars in endings:
-            if [says(b) for b in bars] == [says(b) for b in tail]:
-                times.append(time)
-                break
-        else:
-            endings.append(([time], tail))
-    return Fold(tuple(group), tuple(rows[0][:same]), tuple(Ending(tuple(t), tuple(b)) for t, b in endings))
-
-
-def unfold(song: Song, folded: list[Fold]) -> list[int]:
-    """The bars of the flat song, in order of playing, as representatives from the folded one."""
-    out: list[int] = []
-    for part in folded:
-        for time in range(1, part.times + 1):
-            out += part.bars
-            for ending in part.endings:
-                if time in ending.times:
-                    out += ending.bars
-    return out
-
-
-def fold_words(song: Song, part: Fold) -> str:
-    """``Verse ×2, 2nd time: Am  D`` and the like."""
-    name = song.sections[part.sections[0]].name
-    if part.times == 1:
-        return name
-    text = f"{name} ×{part.times}"
-    for ending in part.endings:
-        times = " and ".join(_ordinal(t) for t in ending.times)
-        text += f"; {times} time: " + " | ".join(names(song, b) for b in ending.bars)
-    return text
-
-
-def _ordinal(number: int) -> str:
-    return {1: "1st", 2: "2nd", 3: "3rd"}.get(number, f"{number}th")

@@ -1,0 +1,283 @@
+"""The song folded for a page: what is played again is written once.
+
+Neighbouring passes of the same music are written once, with endings where they differ; a later pass of what is
+written is one line, with what is other in it; a longer stretch that comes again is a way back to a sign (dal segno),
+with a coda for what follows. Each only where the page gets shorter. The flat song is the same: :func:`unfold` gives
+its bars in order.
+Conventions: bars and sections by index.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from ..song.grid import Position
+from ..song.model import Song
+from ..song.passes import bars_of, content, names
+from ..theory.chord import Chord
+from .rows import ordinal
+
+MOST_CHANGES = 0.25  # of a pass's bars that may be other, for it to be one line that says what is other
+FEWEST_BACK = 2  # parts that come again in a row, from which on going back to a sign is shorter
+
+
+@dataclass(frozen=True)
+class Ending:
+    """Bars that passes ``times`` (from 1) have at the end instead of the first pass's."""
+
+    times: tuple[int, ...]
+    bars: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Fold:
+    """Music that is written out: ``bars`` in which all passes agree, then endings where they differ; ``sections`` are
+    the passes, one after the other. ``segno``: the sign stands before it; ``leaves``: the way to the coda, or the end
+    of the song, is after it, when one has gone back; ``coda``: it is where that way leads."""
+
+    sections: tuple[int, ...]
+    bars: tuple[int, ...]
+    endings: tuple[Ending, ...] = ()
+    segno: bool = False
+    leaves: bool = False
+    coda: bool = False
+
+    @property
+    def times(self) -> int:
+        return len(self.sections)
+
+
+@dataclass(frozen=True)
+class Again:
+    """Passes of what is written in part ``of``; ``changes`` are (bar there, bar that is played instead)."""
+
+    sections: tuple[int, ...]
+    of: int
+    changes: tuple[tuple[int, int], ...] = ()
+    segno: bool = False
+    leaves: bool = False
+    coda: bool = False
+
+
+@dataclass(frozen=True)
+class Back:
+    """Go back to the sign and play parts ``first`` .. ``last`` (inclusive) again; ``sections`` are what is played."""
+
+    sections: tuple[int, ...]
+    first: int
+    last: int
+
+
+Part = Fold | Again | Back
+
+
+def fold(song: Song) -> list[Fold]:
+    """The song with neighbouring passes of the same music folded where that makes the page shorter.
+
+    Passes fold when they have the same chords in all bars, or in all but the last few (at most half), which become
+    first and second endings.
+    """
+    out: list[Fold] = []
+    i = 0
+    while i < len(song.sections):
+        group = [i]
+        while i + len(group) < len(song.sections) and song.sections[i + len(group)].material == song.sections[i].material != "":  # fmt: skip
+            group.append(i + len(group))
+        while len(group) > 1:
+            made = _folded(song, group)
+            if made is not None:
+                out.append(made)
+                break
+            group.pop()
+        else:
+            out.append(Fold((i,), tuple(bars_of(song, i))))
+        i += len(group)
+    return out
+
+
+def _folded(song: Song, group: list[int]) -> Fold | None:
+    """Neighbouring passes as one, or None where they differ too much."""
+    rows = [list(bars_of(song, s)) for s in group]
+    if len({len(r) for r in rows}) > 1:
+        return None
+    length = len(rows[0])
+    same = 0
+    while same < length and all(_says(song, r[same]) == _says(song, rows[0][same]) for r in rows):
+        same += 1
+    if same == length:
+        return Fold(tuple(group), tuple(rows[0]))
+    if same < max(1, (length + 1) // 2):
+        return None
+    endings: list[tuple[list[int], list[int]]] = []
+    for time, row in enumerate(rows, 1):
+        tail = row[same:]
+        for times, bars in endings:
+            if [_says(song, b) for b in bars] == [_says(song, b) for b in tail]:
+                times.append(time)
+                break
+        else:
+            endings.append(([time], tail))
+    return Fold(tuple(group), tuple(rows[0][:same]), tuple(Ending(tuple(t), tuple(b)) for t, b in endings))
+
+
+def page(song: Song) -> list[Part]:
+    """The parts of a page, in the order in which they are written."""
+    written = fold(song)
+    back = _way_back(song, written)
+    parts: list[Part] = []
+    number_of: dict[int, int] = {}  # place among the folds -> place on the page
+    k = 0
+    while k < len(written):
+        if back is not None and k == back[0]:
+            first, count = number_of[back[1]], back[2]
+            sections = tuple(s for w in written[k : k + count] for s in w.sections)
+            parts.append(Back(sections, first, first + count - 1))
+            parts[first] = _with(parts[first], segno=True)
+            parts[first + count - 1] = _with(parts[first + count - 1], leaves=True)
+            k += count
+            coda = len(parts)
+            continue
+        number_of[k] = len(parts)
+        parts.append(_again(song, written[k], parts) or written[k])
+        k += 1
+    if back is not None and coda < len(parts):
+        parts[coda] = _with(parts[coda], coda=True)
+    return parts
+
+
+def _with(part: Part, segno: bool = False, leaves: bool = False, coda: bool = False) -> Part:
+    if isinstance(part, Back):
+        return part
+    return replace(part, segno=part.segno or segno, leaves=part.leaves or leaves, coda=part.coda or coda)
+
+
+def _says(song: Song, bar: int) -> list[tuple[Position, Position, Chord, str]]:
+    """What a chart says of a bar."""
+    return [(a, b, song.chords[i].chord, song.chords[i].articulation) for a, b, i in content(song, bar)]
+
+
+def _plays(song: Song, part: Fold) -> list[list[tuple[Position, Position, Chord, str]]]:
+    return [_says(song, bar) for bar in _flat(part)]
+
+
+def _flat(part: Fold) -> list[int]:
+    """Bars of a fold in order of playing."""
+    out: list[int] = []
+    for time in range(1, part.times + 1):
+        out += part.bars
+        for ending in part.endings:
+            if time in ending.times:
+                out += ending.bars
+    return out
+
+
+def _again(song: Song, part: Fold, parts: list[Part]) -> Again | None:
+    """A part as one line, if it is what is written already but for a few bars."""
+    mine = _flat(part)
+    best: Again | None = None
+    for place, other in enumerate(parts):
+        if not isinstance(other, Fold) or not _same_music(song, part, other):
+            continue
+        theirs = _flat(other)
+        if part.times != other.times or len(theirs) != len(mine):
+            continue
+        changes = tuple(
+            (there, here) for there, here in zip(theirs, mine, strict=True) if _says(song, there) != _says(song, here)
+        )
+        if len(changes) <= MOST_CHANGES * len(mine) and (best is None or len(changes) < len(best.changes)):
+            best = Again(part.sections, place, changes)
+    return best
+
+
+def _same_music(song: Song, one: Fold, two: Fold) -> bool:
+    a, b = (song.sections[p.sections[0]] for p in (one, two))
+    return a.material == b.material if a.material else a.name == b.name
+
+
+def _way_back(song: Song, written: list[Fold]) -> tuple[int, int, int] | None:
+    """(fold from which on earlier ones come again, the first of those, how many), the longest way, or None. Something
+    else stands between, and a way back that ends the song needs none after it."""
+    plays = [_plays(song, part) for part in written]
+    best: tuple[int, int, int] | None = None
+    for here in range(2, len(written)):
+        for there in range(here - 1):
+            count = 0
+            while (
+                here + count < len(written)
+                and there + count < here - 1
+                and written[there + count].times == 1
+                and _same_music(song, written[there + count], written[here + count])
+                and plays[there + count] == plays[here + count]
+            ):
+                count += 1
+            if count >= FEWEST_BACK and (best is None or count > best[2]):
+                best = (here, there, count)
+    return best
+
+
+def unfold(parts: Sequence[Part]) -> list[int]:
+    """The bars of the flat song, in order of playing, as they stand on the page."""
+    done: list[list[int]] = []
+    for part in parts:
+        if isinstance(part, Fold):
+            done.append(_flat(part))
+        elif isinstance(part, Again):
+            other = dict(part.changes)
+            done.append([other.get(bar, bar) for bar in done[part.of]])
+        else:
+            done.append([bar for played in done[part.first : part.last + 1] for bar in played])
+    return [bar for played in done for bar in played]
+
+
+# ---------------------------------------------------------------- in words
+
+
+def part_words(song: Song, parts: list[Part], part: Part) -> str:
+    """``Verse ×2, 2nd time: Am  D``, ``Verse as the 1st time, but bar 30: F`` and the like."""
+    if isinstance(part, Fold):
+        return fold_words(song, part)
+    if isinstance(part, Again):
+        return f"{title(song, part.sections)} {again_words(song, parts, part)}"
+    return back_words(song, parts, part)
+
+
+def fold_words(song: Song, part: Fold) -> str:
+    """``Verse ×2, 2nd time: Am  D`` and the like."""
+    name = song.sections[part.sections[0]].name
+    if part.times == 1:
+        return name
+    text = f"{name} ×{part.times}"
+    for ending in part.endings:
+        text += f"; {times_words(ending.times)} time: " + " | ".join(names(song, b) for b in ending.bars)
+    return text
+
+
+def title(song: Song, sections: tuple[int, ...]) -> str:
+    """The name of what is played, ``Verse ×2``."""
+    return song.sections[sections[0]].name + (f" ×{len(sections)}" if len(sections) > 1 else "")
+
+
+def again_words(song: Song, parts: list[Part], part: Again) -> str:
+    """``as the 1st time, but bar 30: F instead of Dm``."""
+    other = parts[part.of]
+    name, mine = song.sections[other.sections[0]].name, song.sections[part.sections[0]].name
+    text = f"as the {ordinal(song.pass_number(other.sections[0]))} time" if name == mine else f"as {name}"
+    number = song.grid.number
+    changes = [
+        f"bar {number(here)}: {names(song, here)} instead of {names(song, there)}" for there, here in part.changes
+    ]
+    return text + (", but " + "; ".join(changes) if changes else "")
+
+
+def back_words(song: Song, parts: list[Part], part: Back) -> str:
+    """``D.S. al coda: again from Verse to Chorus, then on to the coda``."""
+    first, last = (song.sections[parts[k].sections[0]].name for k in (part.first, part.last))
+    on = parts.index(part) < len(parts) - 1
+    which = f"{first} to {last}" if first != last else first
+    return f"D.S. al coda: again from the sign, {which}, then the coda" if on else f"D.S. al fine: again from the sign, {which}, then the end"  # fmt: skip
+
+
+def times_words(times: tuple[int, ...]) -> str:
+    """``1st and 3rd``."""
+    return " and ".join(ordinal(t) for t in times)

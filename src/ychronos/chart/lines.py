@@ -1,0 +1,96 @@
+"""The lines of a written chart, folded or flat, for every format that prints one.
+
+A line is a row of bars or a sentence instead of one. The flat chart has every bar; the folded one has what
+:mod:`folding` makes of it: repeat signs, endings, "as the 1st time", ways back to a sign.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from ..song.model import Song
+from . import folding, rows
+from .folding import Again, Back, Fold
+
+
+@dataclass(frozen=True)
+class Line:
+    """``bars`` of a row, or ``words`` instead. ``opens``: a section begins here, called ``title`` and ``note``;
+    ``clock`` is when it is played. ``repeats`` holds the signs: "|:" before the row, ":|" behind it; ``ending`` says for
+    which times the row is; ``before`` and ``after`` are words at its start and end."""
+
+    bars: tuple[int, ...] = ()
+    words: str = ""
+    opens: bool = False
+    title: str = ""
+    note: str = ""
+    clock: str = ""
+    lead_in: bool = False
+    repeats: tuple[bool, bool] = (False, False)
+    ending: str = ""
+    before: str = ""
+    after: str = ""
+
+
+def lines(song: Song, per_row: int = 4, folded: bool = True) -> list[Line]:
+    """All lines of a chart, in order."""
+    flat = rows.fold(song, per_row)
+    out = [Line(tuple(range(r.first, r.last)), clock=rows.row_clock(song, r), lead_in=True) for r in flat if r.lead_in]
+    if not folded:
+        for row in flat:
+            if not row.lead_in:
+                name, which = rows.section_title(song, row.section) if row.opens else ("", "")
+                bars = tuple(range(row.first, row.last))
+                out.append(Line(bars, opens=row.opens, title=name, note=which, clock=rows.row_clock(song, row)))
+        return out
+    parts = folding.page(song)
+    for place, part in enumerate(parts):
+        ends = place == len(parts) - 1 or not any(isinstance(p, Back) for p in parts[place:])
+        made = _written(song, part, per_row) if isinstance(part, Fold) else [_sentence(song, parts, part)]
+        if not isinstance(part, Back):
+            before = "Coda" if part.coda else "Sign" if part.segno else ""
+            coda = any(not isinstance(p, Back) and p.coda for p in parts)
+            after = ("to the coda" if coda else "Fine") if part.leaves and not ends else ""
+            made[0] = replace(made[0], before=before)
+            made[-1] = replace(made[-1], after=after)
+        out += made
+    return out
+
+
+def _clocks(song: Song, sections: tuple[int, ...]) -> str:
+    return ", ".join(
+        rows.clock_text(song.shown_clock(song.grid.clock(song.grid.starts[song.grid.bar_at(song.sections[s].start)])))
+        for s in sections
+    )
+
+
+def _written(song: Song, part: Fold, per_row: int) -> list[Line]:
+    """A part's rows: the common bars, then each ending."""
+    name, which = rows.section_title(song, part.sections[0])
+    if part.times > 1:
+        name, which = f"{name} ×{part.times}", ""
+    head = Line(opens=True, title=name, note=which, clock=_clocks(song, part.sections))
+    out: list[Line] = []
+    for k in range(0, len(part.bars), per_row):
+        out.append(replace(head if not k else Line(), bars=part.bars[k : k + per_row]))
+    if part.times > 1:
+        out[0] = replace(out[0], repeats=(True, False))
+        if not part.endings:
+            out[-1] = replace(out[-1], repeats=(out[-1].repeats[0], True))
+    for ending in part.endings:
+        words = folding.times_words(ending.times) + " time"
+        for k in range(0, len(ending.bars), per_row):
+            out.append(Line(ending.bars[k : k + per_row], ending=words if not k else ""))
+        if min(ending.times) < part.times:  # one goes back after it at least once
+            out[-1] = replace(out[-1], repeats=(False, True))
+    return out
+
+
+def _sentence(song: Song, parts: list[folding.Part], part: Again | Back) -> Line:
+    clock = _clocks(song, part.sections)
+    if isinstance(part, Back):
+        return Line(words=folding.back_words(song, parts, part), opens=True, title="D.S.", clock=clock.split(",")[0])
+    name = folding.title(song, part.sections)
+    _, which = rows.section_title(song, part.sections[0])
+    words = folding.again_words(song, parts, part)
+    return Line(words=words, opens=True, title=name, note=which, clock=clock)

@@ -1,0 +1,116 @@
+"""The folded page and the flat song are two views of one truth; the lines of a chart say both."""
+
+from __future__ import annotations
+
+import io
+from fractions import Fraction
+
+from hypothesis import given
+from hypothesis import strategies as st
+from pypdf import PdfReader
+
+from tests.song.test_passes import letters, song_of
+from ychronos.chart.folding import Again, Back, Fold, fold, fold_words, page, part_words, unfold
+from ychronos.chart.lines import lines
+from ychronos.formats import pdfchart, textchart
+from ychronos.song import chordedits
+from ychronos.song.model import Song
+
+names = st.sampled_from(["Verse", "Chorus", "Bridge"])
+
+
+def says(song: Song, bar: int) -> list[object]:
+    start, end = song.grid.bar_range(bar)
+    steps = [start + (end - start) * Fraction(k, 8) for k in range(8)]
+    return [song.chords[song.chord_index(p)].chord for p in steps]
+
+
+def test_folding_with_first_and_second_endings() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G Am", "Bridge: Em D", "Verse: C F G C")
+    made = fold(song)
+    assert [(f.times, len(f.bars), len(f.endings)) for f in made] == [(2, 3, 2), (1, 2, 0), (1, 4, 0)]
+    assert fold_words(song, made[0]) == "Verse ×2; 1st time: C; 2nd time: Am"
+    assert unfold(made) == [0, 1, 2, 3, 0, 1, 2, 7, 8, 9, 10, 11, 12, 13]
+
+
+@given(st.lists(letters, min_size=1, max_size=4))
+def test_neighbouring_passes_folded_are_the_flat_song(parts: list[list[str]]) -> None:
+    song = song_of(*("Verse: " + " ".join(p) for p in parts))
+    flat = unfold(fold(song))
+    assert len(flat) == len(song.grid.bars)
+    assert all(says(song, bar) == says(song, there) for bar, there in enumerate(flat))
+
+
+@given(
+    st.lists(st.tuples(names, st.integers(0, 2)), min_size=1, max_size=9),
+    st.lists(letters, min_size=9, max_size=9),
+)
+def test_the_folded_page_is_the_flat_song(form: list[tuple[str, int]], music: list[list[str]]) -> None:
+    """Whatever the form, with variants of each section: every bar is played in its place, and nothing is longer."""
+    where = {"Verse": 0, "Chorus": 3, "Bridge": 6}
+    song = song_of(*(f"{name}: " + " ".join(music[where[name] + variant]) for name, variant in form))
+    parts = page(song)
+    flat = unfold(parts)
+    assert len(flat) == len(song.grid.bars)
+    assert all(says(song, bar) == says(song, there) for bar, there in enumerate(flat))
+    assert [s for p in parts for s in p.sections] == list(range(len(song.sections)))
+    assert len(lines(song)) <= len(lines(song, folded=False))
+
+
+def test_a_later_pass_is_one_line_that_says_what_is_other() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F G Am", "Bridge: Em D")
+    parts = page(song)
+    assert [type(p) for p in parts] == [Fold, Fold, Again, Again]
+    assert isinstance(parts[2], Again) and parts[2].changes == ((3, 9),)
+    assert part_words(song, parts, parts[2]) == "Verse as the 1st time, but bar 10: Am instead of C"
+    assert part_words(song, parts, parts[3]) == "Bridge as the 1st time"
+
+
+def test_going_back_to_the_sign_and_on_to_the_coda() -> None:
+    song = song_of(
+        "Intro: C C", "Verse: C F G C", "Chorus: F G Am F", "Bridge: Em D", "Verse: C F G C", "Chorus: F G Am F", "Tag: C F C C"
+    )  # fmt: skip
+    parts = page(song)
+    assert [type(p) for p in parts] == [Fold, Fold, Fold, Fold, Back, Fold]
+    assert [getattr(p, "segno", False) for p in parts] == [False, True, False, False, False, False]
+    assert [getattr(p, "leaves", False) for p in parts] == [False, False, True, False, False, False]
+    assert isinstance(parts[5], Fold) and parts[5].coda
+    assert part_words(song, parts, parts[4]) == "D.S. al coda: again from the sign, Verse to Chorus, then the coda"
+    text = textchart.render(song)
+    assert "[Sign] Verse" in text and "[to the coda]" in text and "[Coda] Tag" in text
+    assert text.count("| Am") == 1 and textchart.render(song, folded=False).count("| Am") == 2
+
+
+def test_a_way_back_that_ends_the_song() -> None:
+    song = song_of("Verse: C F G C", "Chorus: F G Am F", "Bridge: Em D", "Verse: C F G C", "Chorus: F G Am F")
+    parts = page(song)
+    assert [type(p) for p in parts] == [Fold, Fold, Fold, Back]
+    assert "D.S. al fine" in part_words(song, parts, parts[3]) and "[Fine]" in textchart.render(song)
+
+
+def test_three_times_with_another_third() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G C", "Verse: C F G Am", "Bridge: Em D")
+    text = textchart.render(song)
+    assert "Verse ×3  0:01, 0:09, 0:17" in text
+    assert "|: C" in text and "1st and 2nd time" in text and "3rd time" in text
+    assert [(x.ending, x.repeats) for x in lines(song) if x.ending] == [
+        ("1st and 2nd time", (False, True)),
+        ("3rd time", (False, False)),
+    ]
+
+
+def test_a_stop_keeps_passes_apart() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F G C")
+    stopped, _ = chordedits.articulate(song, 2, "stopped")
+    again = page(stopped)[2]
+    assert isinstance(again, Again) and again.changes == ((2, 8),)
+
+
+def test_the_printed_page_is_folded_too() -> None:
+    song = song_of(
+        "Verse: C F G C", "Verse: C F G Am", "Chorus: F G Am F", "Bridge: Em D", "Chorus: F G Am F", "Verse: C F G C"
+    )  # fmt: skip
+    folded = PdfReader(io.BytesIO(pdfchart.render(song))).pages[0].extract_text()
+    assert "Verse ×2" in folded and "1st time" in folded and "2nd time" in folded and "as the 1st time" in folded
+    flat = PdfReader(io.BytesIO(pdfchart.render(song, folded=False))).pages[0].extract_text()
+    assert "×2" not in flat and flat.count("Verse") == 3 and "as the" not in flat
