@@ -103,7 +103,11 @@ def test_a_pass_that_is_higher_is_told_once() -> None:
 
 def test_sound_alone() -> None:
     song = song_of("Verse: C F G C", "Verse: C F G C")
-    found = [d for p in passes(song, 0, sounds={(6, 2): 0.1}) for d in p.differences]
+    found = [
+        d
+        for p in passes(song, 0, heard=lambda bar, twin, up: ("sound", "x", 0.9) if bar == 6 else None)
+        for d in p.differences
+    ]
     assert [(d.kind, d.bar) for d in found] == [("sound", 6)] and found[0].sure == pytest.approx(0.9)
 
 

@@ -13,13 +13,14 @@ from numpy.typing import NDArray
 
 from ..song.model import Song
 from ..song.passes import Difference, Pass, passes
-from . import pipeline, sections
+from . import pipeline, sections, strokes
 from .evidence import Evidence
 from .passes import moved_up
 from .spectra import segment_means
 
 Floats = NDArray[np.float64]
 SLICES = 8
+SOUNDS_OTHER = 0.25  # likeness of the sound of two bars below which that is pointed out
 SURE = 0.9  # a difference less sure than this is not pointed out
 
 
@@ -40,7 +41,8 @@ class Differences:
         self.described = pipeline.describe_bars(evidence, song)
         self.harmony, sound = sections.similarity(self.described)
         self.lead = min(grid.lead_in, len(grid.bars) - 1)
-        self._sounds = {(i + self.lead, j + self.lead): float(v) for (i, j), v in np.ndenumerate(sound)}
+        self._sounds = sound
+        self._strokes = strokes.find(evidence.bands.astype(np.float32), lines)
 
     def sure(self, bar: int, twin: int, up: int = 0) -> float:
         """Probability that two bars have other chords, the first ``up`` semitones higher, by their own evidence
@@ -50,12 +52,24 @@ class Differences:
         worst = np.sort(np.maximum(apart, 0.8 * low))[::-1]
         return float(np.clip(worst[:2].mean(), 0.0, 1.0))
 
+    def heard(self, bar: int, twin: int, up: int = 0) -> tuple[str, str, float] | None:
+        """What differs in the sound of two bars: (kind, words, how sure), or None."""
+        played = self._strokes.differs(bar, twin)
+        if played is not None:
+            return "strum", played[0], played[1]
+        alike = (
+            float(self._sounds[bar - self.lead, twin - self.lead]) if min(bar, twin) >= self.lead and not up else 1.0
+        )
+        return ("sound", "only sounds otherwise", 1 - alike) if alike < SOUNDS_OTHER else None
+
     def of(self, section: int) -> list[Pass]:
         """All passes of a section aligned, with the differences that are sure enough; those in what the user
         stated are always."""
         out = []
-        for found in passes(self.song, section, self.sure, self._sounds):
-            kept = tuple(d for d in found.differences if d.sure >= SURE or self._said(d))
+        for found in passes(self.song, section, self.sure, self.heard):
+            kept = tuple(
+                d for d in found.differences if d.sure >= SURE or d.kind in ("strum", "sound") or self._said(d)
+            )
             out.append(replace(found, differences=kept))
         return out
 

@@ -8,7 +8,7 @@ chords. Differences are told against the model. Conventions: bars by index; a pa
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..theory.chord import Chord
@@ -148,6 +148,7 @@ def same_material(song: Song, section: int) -> list[int]:
 
 
 Sure = Callable[[int, int, int], float]
+Heard = Callable[[int, int, int], tuple[str, str, float] | None]
 
 
 def model_of(song: Song, group: list[int]) -> int:
@@ -158,11 +159,11 @@ def model_of(song: Song, group: list[int]) -> int:
     return max(whole, key=lambda i: times[lengths[i]])
 
 
-def passes(song: Song, section: int, sure: Sure | None = None, sounds: Mapping[tuple[int, int], float] | None = None) -> list[Pass]:  # fmt: skip
+def passes(song: Song, section: int, sure: Sure | None = None, heard: Heard | None = None) -> list[Pass]:
     """Every pass of a section, in order, aligned with their model.
 
     ``sure(bar, twin, up)`` is the probability that two bars have other chords, the first ``up`` semitones higher;
-    ``sounds`` how alike they sound where that is known, for differences of the sound alone.
+    ``heard`` tells what differs in the sound of bars with the same chords: (kind, words, how sure) or None.
     """
     group = same_material(song, section)
     model = model_of(song, group)
@@ -175,7 +176,7 @@ def passes(song: Song, section: int, sure: Sure | None = None, sounds: Mapping[t
         own = bars_of(song, other)
         up = _moved(song, bars, own)
         pairs = align(song, bars, own, up)
-        out.append(Pass(other, tuple(pairs), tuple(_told(song, other, pairs, up, sure, sounds or {})), up))
+        out.append(Pass(other, tuple(pairs), tuple(_told(song, other, pairs, up, sure, heard)), up))
     return out
 
 
@@ -185,7 +186,7 @@ def _told(
     pairs: list[tuple[int | None, int | None]],
     up: int,
     sure: Sure | None,
-    sounds: Mapping[tuple[int, int], float],
+    heard: Heard | None,
 ) -> list[Difference]:
     """All that differs in an aligned pass, in order."""
     bars = [bar for _, bar in pairs if bar is not None]
@@ -210,7 +211,7 @@ def _told(
         while (twin is None or bar is None) and run < len(pairs) and (pairs[run][0] is None) == (twin is None) and (pairs[run][1] is None) == (bar is None):  # fmt: skip
             run += 1
         if bar is not None and twin is not None:
-            found += _differences(song, section, twin, bar, sure, {} if up else sounds, up)
+            found += _differences(song, section, twin, bar, sure, heard, up)
         elif not (bar is None and partial) and not _rings_out(song, pairs[k:run]):
             found.append(_gap(song, section, pairs[k:run]))
         k = run
@@ -264,7 +265,7 @@ def _differences(
     twin: int,
     bar: int,
     sure: Sure | None,
-    sounds: Mapping[tuple[int, int], float],
+    heard: Heard | None,
     up: int = 0,
 ) -> list[Difference]:
     number = song.grid.number
@@ -288,12 +289,8 @@ def _differences(
         return [Difference("timing", section, bar, twin, f"{place}: the change comes {beats} {word}", chance)]
     if [song.chords[i].articulation for _, _, i in mine] != [song.chords[i].articulation for _, _, i in theirs]:
         return [Difference("strum", section, bar, twin, f"{place}: {names(song, bar)} is played otherwise")]
-    if sounds.get((bar, twin), 1.0) < SOUNDS_OTHER:
-        return [Difference("sound", section, bar, twin, f"{place} only sounds otherwise", 1 - sounds[bar, twin])]
-    return []
-
-
-SOUNDS_OTHER = 0.25
+    found = heard(bar, twin, up) if heard is not None else None
+    return [Difference(found[0], section, bar, twin, f"{place}: {found[1]}", found[2])] if found else []
 
 
 def names(song: Song, bar: int, up: int = 0, at: int | None = None) -> str:

@@ -1,0 +1,194 @@
+"""Repeats, sections, strokes, what statements lead to, and the count's helpers, on made-up evidence by value."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.analysis.test_parts import pulse_evidence
+from ychronos.analysis import count, harmony, passes, pulse, repeats, sections, strokes
+from ychronos.analysis.chordnet import CHORDS
+from ychronos.theory.chord import parse_chord
+
+RNG = np.random.default_rng(11)
+TONES = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9}
+
+
+def music(text: str) -> sections.BarFeatures:
+    """Features of bars, each a letter: the same letter sounds the same; ``|`` is a change of sound."""
+    palette = {k: RNG.normal(0, 1, (sections.SLICES, 12)) for k in "CDEFGA"}
+    colours = RNG.normal(0, 1, (8, 9))
+    rows, sound, numbers, part = [], [], [], 0
+    for letter in text:
+        if letter == "|":
+            part += 1
+            continue
+        rows.append(palette[letter] + RNG.normal(0, 0.05, (sections.SLICES, 12)))
+        sound.append(colours[part % len(colours)] + RNG.normal(0, 0.05, 9))
+        numbers.append([TONES[letter] * 3] * sections.SLICES)
+    harmony_rows = np.array(rows)
+    harmony_rows /= np.sqrt((harmony_rows**2).sum((1, 2), keepdims=True))
+    chances = np.zeros((len(rows), 36))
+    chances[np.arange(len(rows)), [n[0] for n in numbers]] = 1.0
+    return sections.BarFeatures(harmony_rows, np.array(sound), np.zeros(len(rows)), chances, np.array(numbers))
+
+
+def found_repeats(text: str) -> repeats.Repeats:
+    made = music(text)
+    like, _ = sections.similarity(made)
+    return repeats.find(like, made.chords)
+
+
+def test_repeats_are_told_by_bars_in_order() -> None:
+    made = found_repeats("CFGCDEFACFGC")
+    assert made.alike((0, 4), (8, 12)) > 0.95
+    assert made.alike((0, 4), (4, 8)) < repeats.SAME
+    assert made.alike((0, 2), (8, 12)) < made.alike((0, 4), (8, 12))
+
+
+def test_a_repeat_with_a_bar_more_is_recognised() -> None:
+    made = found_repeats("CFGCDA" + "EEEE" + "CFGFCDA")
+    assert made.alike((0, 6), (10, 17)) > repeats.SAME
+    plain = repeats._best(made.plain, np.array([0]), np.array([6]), (10, 17), np.array([6]))[0]
+    assert made.alike((0, 6), (10, 17)) > plain * (6 / 7) ** 0.3, "the gap is what makes it alike"
+
+
+def test_a_repeat_at_another_pitch_is_recognised() -> None:
+    made = found_repeats("CFGC" + "EEEE" + "DGAD")
+    assert made.transposed((0, 4), (8, 12)) == pytest.approx(1.0)
+    assert made.alike((0, 4), (8, 12)) < repeats.SAME
+    assert made.changes[-1] == 8
+
+
+@given(st.integers(1, 6), st.integers(0, 5), st.integers(0, 5))
+def test_diagonal_sums_are_means(length: int, a: int, b: int) -> None:
+    like = np.random.default_rng(3).random((12, 12))
+    made = repeats.find(like, np.full((12, 4), -1))
+    want = like[a + np.arange(length), b + np.arange(length)].mean()
+    first, last = np.array([a]), np.array([a + length])
+    assert repeats._best(made.plain, first, last, (b, b + length), np.array([length]))[0] == pytest.approx(want)
+
+
+def test_an_intro_is_parted_from_the_verse_that_comes_again() -> None:
+    verse, chorus = "CFGCDEFA", "FFGGEEDD"
+    made = sections.decide(music("AACC|" + verse + "|" + chorus + "|" + verse + "|" + chorus))
+    limits = [d.first for d in made]
+    assert {4, 12, 20, 28} <= set(limits), limits
+    letters = {d.first: d.letter for d in made}
+    assert letters[4] == letters[20] and letters[12] == letters[28] and letters[4] != letters[12]
+    assert all(0 <= d.confidence <= 1 for d in made)
+
+
+# ---------------------------------------------------------------- strokes
+
+
+def bands_of(*bars: str) -> tuple[np.ndarray, np.ndarray]:
+    """Bands of bars of two seconds, eight letters each: x struck, . ringing on, - silent."""
+    frames = []
+    level = 0.0
+    for bar in bars:
+        for letter in bar:
+            for k in range(12 if len(frames) % 2 else 13):
+                level = 1.0 if letter == "x" and k == 0 else 0.0 if letter == "-" else level * 0.995
+                frames.append(np.full(10, level))
+    lines = np.linspace(0, len(frames) / 50, len(bars) + 1)
+    return np.array(frames), lines
+
+
+def test_a_bar_that_stops_and_one_that_rings() -> None:
+    bands, lines = bands_of("xxxxxxxx", "xxxxxxxx", "x.......", "xxx-----", "xxxxxxxx")
+    made = strokes.find(bands, lines)
+    assert made.differs(1, 0) is None and made.differs(4, 0) is None
+    ring, cut, on = made.differs(2, 0), made.differs(3, 0), made.differs(0, 2)
+    assert ring is not None and ring[0] == "struck and left to ring" and 0.75 < ring[1] <= 1
+    assert cut is not None and cut[0] == "cut short"
+    assert on is not None and on[0] == "played on, not stopped"
+
+
+# ---------------------------------------------------------------- what statements lead to
+
+
+def chance_of(*names: str, share: float = 0.9) -> np.ndarray:
+    out = np.full((len(names), len(CHORDS)), (1 - share) / len(CHORDS))
+    for i, name in enumerate(names):
+        out[i, CHORDS.index(parse_chord(name))] += share
+    return out
+
+
+def test_chances_move_with_the_pitch() -> None:
+    moved = passes.moved_up(chance_of("C", "Am7", "N"), 2)
+    assert [CHORDS[i] for i in moved.argmax(1)] == [parse_chord(n) for n in ("D", "Bm7", "N")]
+    assert passes.moved_up(moved, 0) is moved
+    assert np.allclose(passes.moved_up(moved, 10), chance_of("C", "Am7", "N"))
+
+
+def test_a_statement_travels_to_a_higher_pass_and_bars_of_odd_lengths() -> None:
+    chances = chance_of("C", "C", "F", "F", "F", "D", "D", "G", "G", "G")
+    groups = [[0, 1], [2, 3, 4], [5, 6], [7, 8, 9]]
+    likes = passes.find(chances, groups)
+    state = 100
+    led = passes.travel(likes, chances, {3: state}, {1: [(3, 2)]}, lambda s, up: s + up)
+    assert [(segment, s) for segment, s, _ in led] == [(8, 102)]
+    other = chances.copy()
+    other[8] = chance_of("Ebm")[0]
+    assert passes.travel(likes, other, {3: state}, {1: [(3, 2)]}, lambda s, up: s + up) == []
+
+
+def test_what_is_heard_alike_is_called_alike() -> None:
+    chances = chance_of("C5", "G", "C5", "C5", "C5")
+    chances[4] = chance_of("C5", share=0.1)[0]
+    free = np.array([7, 9, 7, 7, 7])
+    always = passes.echo(chances, free, {0: 50}, lambda heard, called: True)
+    assert [(segment, state) for segment, state, _ in always] == [(2, 50), (3, 50)]
+    assert passes.echo(chances, free, {0: 50}, lambda heard, called: False) == []
+    kept = passes.echo(chances, free, {0: 50, 3: 7}, lambda heard, called: True)
+    assert len(kept) <= 1, "a confirmed one keeps what is like it"
+    assert passes.echo(chances, free, {}, lambda heard, called: True) == []
+
+
+@pytest.mark.parametrize(
+    ("heard", "called", "same"),
+    [
+        ("F#m7b5", "Am6/F#", True),
+        ("C5", "Cm", True),
+        ("C5", "C", True),
+        ("C", "Am", False),
+        ("C", "C/E", False),
+        ("C6", "Am7", False),
+        ("C6", "Am7/C", True),
+        ("C", "N", False),
+    ],
+)
+def test_other_names_of_one_sound(heard: str, called: str, same: bool) -> None:
+    one, two = (harmony._nearest_state(parse_chord(n)) for n in (heard, called))
+    assert harmony._renames(one, two) == same
+
+
+def test_states_move_up() -> None:
+    state = harmony._nearest_state(parse_chord("C/E"))
+    assert harmony._states().chords[harmony._higher(state, 3)] == parse_chord("Eb/G")
+    assert harmony._higher(state, 12) == state
+
+
+# ---------------------------------------------------------------- the count
+
+
+def test_a_speed_between_frames_is_followed() -> None:
+    beats = 0.5 + np.arange(150) * 60 / 384
+    found = pulse.quickest(pulse_evidence(beats, 8, beats[-1] + 0.5))
+    inside = found.times[(found.times > 0.4) & (found.times < beats[-1] + 0.05)]
+    assert len(inside) == pytest.approx(len(beats), abs=1)
+    assert np.abs(beats[:, None] - inside[None]).min(1).max() < 0.04
+
+
+def test_a_last_chord_that_rings_is_not_counted() -> None:
+    beats = 0.5 + np.arange(32) * 0.5
+    evidence = pulse_evidence(beats[:28], 4, 17.0)
+    decided = count.bars.decide(evidence, beats)
+    assert len(decided.position) == 32
+    times, kept = count._played(evidence, beats, decided)
+    assert len(times) == len(kept.position) == len(kept.one) == 28
+    same, _ = count._played(pulse_evidence(beats, 4, 17.0), beats, decided)
+    assert len(same) == 32
