@@ -38,7 +38,7 @@ from ychronos.song.chordedits import twins  # noqa: E402
 from ychronos.theory.chord import Chord, parse_chord  # noqa: E402
 
 DEMO = demo_folder()
-FERRY, KNOTS, WALTZ, GULLS, LAMPS = (
+FERRY, KNOTS, WALTZ, GULLS, LAMPS, NETS = (
     DEMO / f"{n}.ogg"
     for n in (
         "the_ferry_keeps_its_lights_on",
@@ -46,6 +46,7 @@ FERRY, KNOTS, WALTZ, GULLS, LAMPS = (
         "waltz_for_the_breakwater",
         "gulls_count_to_five",
         "two_lamps_at_low_water",
+        "nets_out_at_four",
     )
 )
 
@@ -226,17 +227,17 @@ def fretboard() -> FretboardDialog:
 
 
 def form_view() -> Window:
-    window = fresh(LAMPS)
+    window = fresh(NETS)
     song = window.document.song
     assert song is not None
-    window.document.select(song.sections[2].start)
+    window.document.select(song.sections[1].start)
     window.show_view(3)
     QTest.qWait(80)
     return window
 
 
 def stacked() -> Window:
-    window = fresh(FERRY)
+    window = fresh(NETS)
     window.sheet.set_stacked(True)
     QTest.qWait(80)
     return window

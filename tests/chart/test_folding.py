@@ -26,11 +26,17 @@ def says(song: Song, bar: int) -> list[object]:
 
 
 def test_folding_with_first_and_second_endings() -> None:
-    song = song_of("Verse: C F G C", "Verse: C F G Am", "Bridge: Em D", "Verse: C F G C")
+    song = song_of("Verse: C F G C C F G C", "Verse: C F G C C F G Am", "Bridge: Em D", "Verse: C F G C")
     made = fold(song)
-    assert [(f.times, len(f.bars), len(f.endings)) for f in made] == [(2, 3, 2), (1, 2, 0), (1, 4, 0)]
+    assert [(f.times, len(f.bars), len(f.endings)) for f in made] == [(2, 7, 2), (1, 2, 0), (1, 4, 0)]
     assert fold_words(song, made[0]) == "Verse ×2; 1st time: C; 2nd time: Am"
-    assert unfold(made) == [0, 1, 2, 3, 0, 1, 2, 7, 8, 9, 10, 11, 12, 13]
+    assert unfold(made) == [*range(8), *range(7), 15, 16, 17, 18, 19, 20, 21]
+
+
+def test_endings_that_would_take_more_lines_are_not_made() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G Am")
+    assert [f.times for f in fold(song)] == [1, 1]
+    assert [type(p) for p in page(song)] == [Fold, Again]
 
 
 @given(st.lists(letters, min_size=1, max_size=4))
@@ -66,6 +72,26 @@ def test_a_later_pass_is_one_line_that_says_what_is_other() -> None:
     assert part_words(song, parts, parts[3]) == "Bridge as the 1st time"
 
 
+def test_a_later_pass_is_like_one_of_those_written_together() -> None:
+    song = song_of(
+        "Verse: C F G C C F G C", "Verse: C F G C C F G Am", "Bridge: Em D", "Verse: C F G C C F G Am", "Tag: C F"
+    )  # fmt: skip
+    parts = page(song)
+    again = parts[2]
+    assert isinstance(again, Again) and (again.of, again.time, again.changes) == (0, 2, ())
+    assert part_words(song, parts, again) == "Verse as the 2nd time"
+    assert unfold(parts)[-10:] == [0, 1, 2, 3, 4, 5, 6, 15, 26, 27]
+
+
+def test_a_later_pass_with_a_bar_more() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F G C Am", "Tag: C F")
+    parts = page(song)
+    again = parts[2]
+    assert isinstance(again, Again) and again.more == (10,)
+    assert part_words(song, parts, again) == "Verse as the 1st time, then Am"
+    assert len(unfold(parts)) == len(song.grid.bars)
+
+
 def test_going_back_to_the_sign_and_on_to_the_coda() -> None:
     song = song_of(
         "Intro: C C", "Verse: C F G C", "Chorus: F G Am F", "Bridge: Em D", "Verse: C F G C", "Chorus: F G Am F", "Tag: C F C C"
@@ -89,9 +115,10 @@ def test_a_way_back_that_ends_the_song() -> None:
 
 
 def test_three_times_with_another_third() -> None:
-    song = song_of("Verse: C F G C", "Verse: C F G C", "Verse: C F G Am", "Bridge: Em D")
+    verse = "C F G C C F G"
+    song = song_of(f"Verse: {verse} C", f"Verse: {verse} C", f"Verse: {verse} Am", "Bridge: Em D")
     text = textchart.render(song)
-    assert "Verse ×3  0:01, 0:09, 0:17" in text
+    assert "Verse ×3  0:01, 0:17, 0:33" in text
     assert "|: C" in text and "1st and 2nd time" in text and "3rd time" in text
     assert [(x.ending, x.repeats) for x in lines(song) if x.ending] == [
         ("1st and 2nd time", (False, True)),
@@ -108,7 +135,7 @@ def test_a_stop_keeps_passes_apart() -> None:
 
 def test_the_printed_page_is_folded_too() -> None:
     song = song_of(
-        "Verse: C F G C", "Verse: C F G Am", "Chorus: F G Am F", "Bridge: Em D", "Chorus: F G Am F", "Verse: C F G C"
+        "Verse: C F G C C F G C", "Verse: C F G C C F G Am", "Chorus: F G Am F", "Bridge: Em D", "Chorus: F G Am F", "Verse: C G C G"
     )  # fmt: skip
     folded = PdfReader(io.BytesIO(pdfchart.render(song))).pages[0].extract_text()
     assert "Verse ×2" in folded and "1st time" in folded and "2nd time" in folded and "as the 1st time" in folded

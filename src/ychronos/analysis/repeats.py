@@ -19,6 +19,7 @@ Stretch = tuple[int, int]
 SAME = 0.62  # likeness from which on two stretches are the same music
 GAP = 0.2  # of likeness, that a bar costs which only one of two stretches has
 CLOSE, FEWEST = 0.7, 4  # share of the longer one's length, and bars, from which on gaps are allowed
+KINDS = 3  # different chords that a stretch must have to be recognised at another pitch
 MOVED = 0.8  # share of equal chords from which on a stretch is the same music at another pitch
 
 
@@ -34,11 +35,12 @@ def _diagonals(like: Floats) -> Floats:
 @dataclass(frozen=True)
 class Repeats:
     """Likenesses of a song's stretches. ``plain`` and ``moved`` (for 1 .. 11 semitones) are sums along diagonals,
-    ``changes`` (n + 1,) changes of chord before each bar line."""
+    ``changes`` (n + 1,) changes of chord before each bar line, ``chords`` the chords by which they were told."""
 
     plain: Floats
     moved: tuple[Floats, ...]
     changes: Ints
+    chords: Ints
 
     def of(self, first: Ints, last: Ints, other: Stretch) -> tuple[Floats, Floats]:
         """(likeness, share of equal chords moved as fits best) of stretches ``first`` .. ``last`` to another one,
@@ -70,9 +72,11 @@ class Repeats:
         return float(row[width] / max(len(like), width))
 
     def transposed(self, one: Stretch, two: Stretch) -> float:
-        """Share of equal chords under the best transposition; 0 where the lengths differ too much to tell."""
+        """Share of equal chords under the best transposition; 0 where the lengths differ too much to tell, or so few
+        chords are played that they fit in many places."""
         length, longest = sorted((one[1] - one[0], two[1] - two[0]))
-        if length < 2 or longest > 1.5 * length:
+        kinds = min(len(np.unique(self.chords[a:b])) for a, b in (one, two))
+        if length < 2 or longest > 1.5 * length or kinds < KINDS:
             return 0.0
         return float(self.of(np.array([one[0]]), np.array([one[1]]), two)[1][0])
 
@@ -95,4 +99,4 @@ def find(like: Floats, chords: Ints) -> Repeats:
         moved.append(_diagonals(equal.mean(2)))
     flat = chords.ravel()
     steps = np.concatenate([[False], flat[1:] != flat[:-1]]).reshape(chords.shape).sum(1)
-    return Repeats(_diagonals(like), tuple(moved), np.concatenate([[0], np.cumsum(steps)]))
+    return Repeats(_diagonals(like), tuple(moved), np.concatenate([[0], np.cumsum(steps)]), chords)

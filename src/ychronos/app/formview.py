@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
+    QFont,
     QFontMetricsF,
     QImage,
     QKeyEvent,
@@ -154,11 +155,11 @@ class FormStrip(QWidget):
     def _name(self, p: QPainter, song: Song, i: int, a: float, b: float, area: QRectF) -> None:
         t, section = self.theme, song.sections[i]
         name, which = section_title(song, i)
-        p.setFont(t.serif(11.5, bold=True))
+        p.setFont(_fitting(t.serif(11.5, bold=True), name, b - a - 9))
         p.setPen(t.colour("ink"))
         metrics = QFontMetricsF(p.font())
         p.drawText(
-            QPointF(a + 7, area.top() + 18), metrics.elidedText(name, Qt.TextElideMode.ElideRight, max(0.0, b - a - 10))
+            QPointF(a + 6, area.top() + 18), metrics.elidedText(name, Qt.TextElideMode.ElideRight, max(0.0, b - a - 10))
         )
         p.setFont(t.sans(8))
         p.setPen(t.colour("faded"))
@@ -213,6 +214,13 @@ class FormStrip(QWidget):
             self.section_chosen.emit(max(0, min(len(song.sections) - 1, self.chosen + step)))
             return
         super().keyPressEvent(event)
+
+
+def _fitting(font: QFont, text: str, room: float, smallest: float = 7.0) -> QFont:
+    """The font, made smaller until the text fits, but not smaller than that."""
+    while QFontMetricsF(font).horizontalAdvance(text) > room and font.pointSizeF() > smallest:
+        font.setPointSizeF(font.pointSizeF() - 0.5)
+    return font
 
 
 class PassTable(QWidget):
@@ -317,11 +325,7 @@ class PassTable(QWidget):
         p.setPen(QPen(t.colour("edge"), 1))
         p.drawLine(box.topLeft(), box.bottomLeft())
         text = names(song, bar)
-        size = 12.0
-        font = t.serif(size, bold=model or found is not None)
-        while QFontMetricsF(font).horizontalAdvance(text) > box.width() - 8 and size > 7:
-            size -= 0.5
-            font.setPointSizeF(size)
+        font = _fitting(t.serif(12, bold=model or found is not None), text, box.width() - 8)
         p.setFont(font)
         p.setPen(t.colour("ink" if model or found is not None else "faded"))
         fitting = QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, box.width() - 6)

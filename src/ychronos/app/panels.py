@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QSize, Qt, Signal
-from PySide6.QtGui import QPainter
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetrics, QPainter
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -215,16 +215,24 @@ class Notice(QFrame):
 
 
 class TwoLines(QStyledItemDelegate):
-    """A list item of a strong and a quiet line."""
+    """A list item of a strong text, on up to three lines, and a quiet line."""
 
-    HEIGHT = 46
+    HEIGHT, LINES = 46, 3
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.theme = Theme()
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        return QSize(60, self.HEIGHT)
+        view = self.parent()
+        room = view.viewport().width() - 15 if isinstance(view, QListWidget) else 200
+        strong, _, _ = str(index.data()).partition("\n")
+        metrics = QFontMetrics(self.theme.serif(12, bold=True))
+        return QSize(60, self.HEIGHT + (self._lines(strong, metrics, room) - 1) * metrics.lineSpacing())
+
+    def _lines(self, text: str, metrics: QFontMetrics, room: int) -> int:
+        box = metrics.boundingRect(0, 0, max(40, room), 1000, Qt.TextFlag.TextWordWrap, text)
+        return max(1, min(self.LINES, round(box.height() / metrics.lineSpacing())))
 
     def paint(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
@@ -235,14 +243,18 @@ class TwoLines(QStyledItemDelegate):
         if option.state & QStyle.StateFlag.State_Selected:  # type: ignore[attr-defined]
             painter.fillRect(area, self.theme.colour("chosen"))
         inner = area.adjusted(9, 4, -6, -4)
-        for text, font, colour, side in (
-            (strong, self.theme.serif(12, bold=True), "ink", Qt.AlignmentFlag.AlignTop),
-            (quiet, self.theme.sans(8.5), "faded", Qt.AlignmentFlag.AlignBottom),
-        ):
-            painter.setFont(font)
-            painter.setPen(self.theme.colour(colour))
-            fitting = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
-            painter.drawText(inner, side | Qt.AlignmentFlag.AlignLeft, fitting)
+        painter.setFont(self.theme.serif(12, bold=True))
+        painter.setPen(self.theme.colour("ink"))
+        metrics = painter.fontMetrics()
+        lines = self._lines(strong, metrics, inner.width())
+        if lines == 1:
+            strong = metrics.elidedText(strong, Qt.TextElideMode.ElideRight, inner.width())
+        top = QRect(inner.left(), inner.top(), inner.width(), lines * metrics.lineSpacing())
+        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, strong)
+        painter.setFont(self.theme.sans(8.5))
+        painter.setPen(self.theme.colour("faded"))
+        fitting = painter.fontMetrics().elidedText(quiet, Qt.TextElideMode.ElideRight, inner.width())
+        painter.drawText(inner, Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, fitting)
         painter.restore()
 
 

@@ -19,6 +19,8 @@ from ..theory.chord import Chord
 from .rows import ordinal
 
 MOST_CHANGES = 0.25  # of a pass's bars that may be other, for it to be one line that says what is other
+IN_A_LINE = 4  # bars, by which it is told what is shorter
+MOST_MORE = 2  # bars that such a pass may have after them
 FEWEST_BACK = 2  # parts that come again in a row, from which on going back to a sign is shorter
 
 
@@ -50,11 +52,14 @@ class Fold:
 
 @dataclass(frozen=True)
 class Again:
-    """Passes of what is written in part ``of``; ``changes`` are (bar there, bar that is played instead)."""
+    """Passes of what is written in part ``of``, or the pass that is its ``time``-th (from 1; 0 for all of them);
+    ``changes`` are (bar there, bar that is played instead), ``more`` bars that come after it."""
 
     sections: tuple[int, ...]
     of: int
     changes: tuple[tuple[int, int], ...] = ()
+    time: int = 0
+    more: tuple[int, ...] = ()
     segno: bool = False
     leaves: bool = False
     coda: bool = False
@@ -76,7 +81,7 @@ def fold(song: Song) -> list[Fold]:
     """The song with neighbouring passes of the same music folded where that makes the page shorter.
 
     Passes fold when they have the same chords in all bars, or in all but the last few (at most half), which become
-    first and second endings.
+    first and second endings, where that takes no more lines than writing them out.
     """
     out: list[Fold] = []
     i = 0
@@ -118,7 +123,15 @@ def _folded(song: Song, group: list[int]) -> Fold | None:
                 break
         else:
             endings.append(([time], tail))
+    needed = _lines(same) + sum(_lines(len(bars)) for _, bars in endings)
+    if needed > len(rows) * _lines(length):
+        return None
     return Fold(tuple(group), tuple(rows[0][:same]), tuple(Ending(tuple(t), tuple(b)) for t, b in endings))
+
+
+def _lines(bars: int) -> int:
+    """Lines that so many bars take on a usual page."""
+    return -(-bars // IN_A_LINE)
 
 
 def page(song: Song) -> list[Part]:
@@ -161,13 +174,13 @@ def _plays(song: Song, part: Fold) -> list[list[tuple[Position, Position, Chord,
     return [_says(song, bar) for bar in _flat(part)]
 
 
-def _flat(part: Fold) -> list[int]:
-    """Bars of a fold in order of playing."""
+def _flat(part: Fold, time: int = 0) -> list[int]:
+    """Bars of a fold in order of playing, or those of one of its times."""
     out: list[int] = []
-    for time in range(1, part.times + 1):
+    for t in [time] if time else range(1, part.times + 1):
         out += part.bars
         for ending in part.endings:
-            if time in ending.times:
+            if t in ending.times:
                 out += ending.bars
     return out
 
@@ -179,14 +192,15 @@ def _again(song: Song, part: Fold, parts: list[Part]) -> Again | None:
     for place, other in enumerate(parts):
         if not isinstance(other, Fold) or not _same_music(song, part, other):
             continue
-        theirs = _flat(other)
-        if part.times != other.times or len(theirs) != len(mine):
-            continue
-        changes = tuple(
-            (there, here) for there, here in zip(theirs, mine, strict=True) if _says(song, there) != _says(song, here)
-        )
-        if len(changes) <= MOST_CHANGES * len(mine) and (best is None or len(changes) < len(best.changes)):
-            best = Again(part.sections, place, changes)
+        for time in range(1, other.times + 1) if part.times == 1 < other.times else (0,):
+            theirs = _flat(other, time)
+            more = len(mine) - len(theirs)
+            if not 0 <= more <= (MOST_MORE if part.times == 1 else 0) or (not time and part.times != other.times):
+                continue
+            changes = tuple((a, b) for a, b in zip(theirs, mine, strict=False) if _says(song, a) != _says(song, b))
+            told = len(changes) + more
+            if told <= MOST_CHANGES * len(mine) and (best is None or told < len(best.changes) + len(best.more)):
+                best = Again(part.sections, place, changes, time, tuple(mine[len(theirs) :]))
     return best
 
 
@@ -223,8 +237,9 @@ def unfold(parts: Sequence[Part]) -> list[int]:
         if isinstance(part, Fold):
             done.append(_flat(part))
         elif isinstance(part, Again):
-            other = dict(part.changes)
-            done.append([other.get(bar, bar) for bar in done[part.of]])
+            other, written = dict(part.changes), parts[part.of]
+            assert isinstance(written, Fold)
+            done.append([*(other.get(bar, bar) for bar in _flat(written, part.time)), *part.more])
         else:
             done.append([bar for played in done[part.first : part.last + 1] for bar in played])
     return [bar for played in done for bar in played]
@@ -260,14 +275,15 @@ def title(song: Song, sections: tuple[int, ...]) -> str:
 
 def again_words(song: Song, parts: list[Part], part: Again) -> str:
     """``as the 1st time, but bar 30: F instead of Dm``."""
-    other = parts[part.of]
-    name, mine = song.sections[other.sections[0]].name, song.sections[part.sections[0]].name
-    text = f"as the {ordinal(song.pass_number(other.sections[0]))} time" if name == mine else f"as {name}"
+    other = parts[part.of].sections[max(0, part.time - 1)]
+    name, mine = song.sections[other].name, song.sections[part.sections[0]].name
+    text = f"as the {ordinal(song.pass_number(other))} time" if name == mine else f"as {name}"
     number = song.grid.number
     changes = [
         f"bar {number(here)}: {names(song, here)} instead of {names(song, there)}" for there, here in part.changes
     ]
-    return text + (", but " + "; ".join(changes) if changes else "")
+    text += ", but " + "; ".join(changes) if changes else ""
+    return text + (", then " + " | ".join(names(song, b) for b in part.more) if part.more else "")
 
 
 def back_words(song: Song, parts: list[Part], part: Back) -> str:

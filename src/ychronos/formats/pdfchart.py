@@ -124,7 +124,8 @@ class _Page:
         if line.repeats[0]:
             self.repeat(x, top, base, 1)
         for bar in line.bars:
-            self.bar(bar, x, column, top, base)
+            inset = 4.0 if line.repeats[0] and bar == line.bars[0] else 0.0
+            self.bar(bar, x, column, top, base, inset)
             x += column
         self.line(x, top, base, 1.2)
         if line.repeats[1]:
@@ -157,10 +158,11 @@ class _Page:
         self.canvas.setLineWidth(width)
         self.canvas.line(x, top - 2, x, base)
 
-    def bar(self, index: int, x: float, width: float, top: float, base: float) -> None:
+    def bar(self, index: int, x: float, width: float, top: float, base: float, inset: float = 0.0) -> None:
         song = self.song
         bar = song.grid.bars[index]
         self.line(x, top, base, 0.8)
+        x, width = x + inset, width - inset
         self.canvas.setStrokeColorRGB(*LINE)
         self.canvas.setLineWidth(0.5)
         inner = width - 8
