@@ -129,12 +129,14 @@ def _plain_chances(chance: Array) -> Array:
 @dataclass(frozen=True)
 class _Heard:
     """What the sound alone says on a grid and in its keys: ``score`` (segments, states), the chord chances ``own``
-    of each bar by itself, which bars are alike, and ``free`` the states (segments,) it decides when nothing is stated."""
+    of each bar by itself, which bars are alike, ``free`` the states (segments,) it decides when nothing is stated, and ``plain`` the scores of chords with their
+    best bass."""
 
     score: Array
     own: Floats
     likes: passes.Likes | None
     free: NDArray[np.int_]
+    plain: Array
 
 
 # The last one made: what a user states does not change it, so that deciding again begins here.
@@ -157,7 +159,7 @@ def _heard(
         likes = passes.find(own, groups)
         plain = passes.pool(plain, own, _ROOTS, likes)
     score = with_bass(plain, bass)
-    made = _Heard(score, own, likes, _best_path(score, cost))
+    made = _Heard(score, own, likes, _best_path(score, cost), _best_bass(score))
     _kept["last"] = (evidence, mark, keys, made)
     return made
 
@@ -207,7 +209,7 @@ def decide(
         mine = states.plain[path[first]]
         order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine and share[k] > LEAST_SHARE][:RIVALS]
         if len(order) < SHOWN_ALWAYS:  # where it is sure, still what the sound itself would say next
-            local = _best_bass(ready.score[first:i]).mean(0)
+            local = ready.plain[first:i].mean(0)
             order += [k for k in np.argsort(-local)[: SHOWN_ALWAYS + 2] if k != mine and k not in order]
             order = order[:SHOWN_ALWAYS]
         rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order)

@@ -29,6 +29,7 @@ CHOSEN = (0.64, 1.89)  # of the log odds of a line that is chosen, and constant:
 REPEAT = 0.8  # log weight of a bar that is just as in another section
 # of a bar that is as in another section at another pitch, and bars for the section: boundaries do not see such repeats
 MOVED_WORTH, MOVED_EXTRA = 0.8, 4.0
+FITS = 0.06  # of how well two lengths fit, below which stretches are not compared
 RICH = 3  # changes of chord in a stretch, from which on it can be recognised at another pitch
 ROUNDS = 3  # of setting the sections again with those that stand as patterns
 # How welcome a length in bars is; lengths not listed get the default.
@@ -129,11 +130,12 @@ def decide(
     count = len(harmony)
     if count < 4:
         return [DecidedSection(0, count, "A", "Song", 0.5)]
-    odds = boundaries.log_odds(features.level, harmony, sound, features.chances @ features.chances.T, features.chords)
+    shared = features.chances @ features.chances.T
+    odds = boundaries.log_odds(features.level, harmony, sound, shared, features.chords)
     begin = odds + BEGIN
     for bar in stated:
         begin[bar] = 50.0
-    repeats = find(alike_bars(harmony, features), features.chords)
+    repeats = find(_both(harmony, shared), features.chords)
     first, length = np.divmod(np.arange(count * _TOO_LONG), _TOO_LONG)
     last = np.minimum(first + length + 1, count)
     worth = np.zeros(count * _TOO_LONG)
@@ -169,7 +171,11 @@ def _limits(begin: Floats, worth: Floats) -> list[int]:
 
 def alike_bars(harmony: Floats, features: BarFeatures) -> Floats:
     """How alike every two bars are, by their notes and by their chord chances: (n, n)."""
-    return np.asarray((harmony + np.clip(1.2 * features.chances @ features.chances.T, 0, 1)) / 2)
+    return _both(harmony, features.chances @ features.chances.T)
+
+
+def _both(harmony: Floats, shared: Floats) -> Floats:
+    return np.asarray((harmony + np.clip(1.2 * shared, 0, 1)) / 2)
 
 
 def _repeating(repeats: Repeats, limits: list[int], first: Ints, last: Ints) -> Floats:
@@ -179,13 +185,14 @@ def _repeating(repeats: Repeats, limits: list[int], first: Ints, last: Ints) -> 
     rich = repeats.changes[last] - repeats.changes[first] >= RICH
     best = np.zeros(len(first))
     for a, b in zip(limits, limits[1:], strict=False):
-        plain, moved = repeats.of(first, last, (a, b))
         common = np.minimum(length, b - a)
         fits = (common / np.maximum(length, b - a)) ** 4
-        same = np.clip((plain - SAME) / (1 - SAME), 0, 1) * common
-        other = np.clip((moved - 0.7) / 0.3, 0, 1) * np.where(rich, MOVED_WORTH * common + MOVED_EXTRA, 0.0)
-        worth = np.maximum(same, np.where(common >= 3, other, 0.0)) * fits
-        best = np.maximum(best, np.where((last <= a) | (first >= b), worth, 0.0))
+        near = np.flatnonzero((fits > FITS) & ((last <= a) | (first >= b)))
+        plain, moved = repeats.of(first[near], last[near], (a, b))
+        same = np.clip((plain - SAME) / (1 - SAME), 0, 1) * common[near]
+        extra = np.where(rich[near] & (common[near] >= 3), MOVED_WORTH * common[near] + MOVED_EXTRA, 0.0)
+        other = np.clip((moved - 0.7) / 0.3, 0, 1) * extra
+        best[near] = np.maximum(best[near], np.maximum(same, other) * fits[near])
     return best
 
 
