@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.analysis.test_parts import pulse_evidence
-from ychronos.analysis import count, harmony, passes, pulse, repeats, sections, strokes
+from ychronos.analysis import count, harmony, levels, passes, pulse, repeats, sections, strokes
 from ychronos.analysis.chordnet import CHORDS
+from ychronos.analysis.pulsenet import PulseEvidence
 from ychronos.theory.chord import parse_chord
 
 RNG = np.random.default_rng(11)
@@ -192,3 +195,50 @@ def test_a_last_chord_that_rings_is_not_counted() -> None:
     assert len(times) == len(kept.position) == len(kept.one) == 28
     same, _ = count._played(pulse_evidence(beats, 4, 17.0), beats, decided)
     assert len(same) == 32
+
+
+def with_odd_bars(odd: int) -> tuple[np.ndarray, PulseEvidence, list[float]]:
+    """(beats as a band would be tapped along, evidence, true bar lines): six bars of 4/4, ``odd`` bars of 7/8 in which
+    quarters are still heard most, six of 4/4."""
+    quarter = 0.44
+    lines = [0.5 + 4 * quarter * k for k in range(6)]
+    at = lines[-1] + 4 * quarter
+    for _ in range(odd):
+        lines.append(at)
+        at += 3.5 * quarter
+    lines += [at + 4 * quarter * k for k in range(6)]
+    beats = 0.5 + np.arange(round((lines[-1] + 4 * quarter - 0.5) / quarter)) * quarter
+    evidence = pulse_evidence(beats, 1000, lines[-1] + 3)
+    bar = np.full_like(evidence.bar, 0.01)
+    beat = evidence.beat.copy()
+    for line in lines:
+        bar[round(line * 50)] = 0.9
+    for eighth in np.arange(lines[5] + 4 * quarter, lines[6 + odd] - 0.1, quarter / 2):
+        beat[round(eighth * 50)] = max(beat[round(eighth * 50)], 0.4)
+    return beats, replace(evidence, bar=bar, beat=beat), lines
+
+
+def test_a_stretch_in_eighths_is_counted_in_eighths() -> None:
+    beats, evidence, lines = with_odd_bars(8)
+    decided = count.bars.decide(evidence, beats)
+    times, found = levels.decide(evidence, beats, decided, None)
+    ones = times[found.position == 1]
+    assert len(ones) == pytest.approx(len(lines), abs=1)
+    assert max(np.abs(ones - line).min() for line in lines) < 0.03
+    eighths = np.isin(found.meter, levels.EIGHTH)
+    assert eighths.sum() == 56 and len(times) == len(beats) + 28
+    assert ((found.one >= 0) & (found.one <= 1)).all()
+
+
+def test_a_song_without_odd_bars_stays_as_it_is() -> None:
+    beats, evidence, _ = with_odd_bars(0)
+    decided = count.bars.decide(evidence, beats)
+    times, found = levels.decide(evidence, beats, decided, None)
+    assert times is beats and found is decided
+
+
+def test_a_slow_waltz_has_no_other_level() -> None:
+    beats = 0.5 + np.arange(60) * 1.0
+    evidence = pulse_evidence(beats, 3, 62.0, meter=1)
+    decided = count.bars.decide(evidence, beats)
+    assert levels.decide(evidence, beats, decided, None)[0] is beats

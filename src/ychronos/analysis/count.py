@@ -1,9 +1,10 @@
 """The count: which metrical level people would tap and where bars begin, decided together.
 
 Every window of intervals has its best beat track (``pulse``), and so has a speed twice the quickest; every second
-or third beat of a track is a candidate too, in each phase, because off-beats are often played louder than beats. Each candidate gets its
-bars (``bars``), and the one wins for which beats, length of the beat, bar lines and tempo together speak most.
-The weights of that score were fitted on generated songs that the nets had not seen.
+or third beat of a track is a candidate too, in each phase, because off-beats are often played louder than beats.
+Each candidate gets its bars (``bars``), and the one wins for which beats, length of the beat, bar lines and tempo
+together speak most. The weights of that score were fitted on generated songs that the nets had not seen. In the
+winner, stretches that are counted in eighths are found last (``levels``).
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from . import bars, pulse
+from . import bars, levels, pulse
 from .bars import ChordChanges
 from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
 from .spectra import BAND_RATE
@@ -142,6 +143,7 @@ def decide(
     best = int(order[0])
     tick(1.0)
     times, decided = _played(evidence, rivals[best], bars.decide(evidence, rivals[best], changes))
+    times, decided = levels.decide(evidence, times, decided, changes)
     return Count(times, decided, tuple((tempo_of(rivals[i]), float(belief[i])) for i in order))
 
 

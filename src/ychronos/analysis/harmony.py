@@ -129,8 +129,8 @@ def _plain_chances(chance: Array) -> Array:
 @dataclass(frozen=True)
 class _Heard:
     """What the sound alone says on a grid and in its keys: ``score`` (segments, states), the chord chances ``own``
-    of each bar by itself, which bars are alike, ``free`` the states (segments,) it decides when nothing is stated, and ``plain`` the scores of chords with their
-    best bass."""
+    of each bar by itself, which bars are alike, ``free`` the states (segments,) it decides when nothing is stated,
+    and ``plain`` the scores of chords with their best bass."""
 
     score: Array
     own: Floats

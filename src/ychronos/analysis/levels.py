@@ -1,0 +1,96 @@
+"""Stretches that are counted in eighths within a song that is counted in quarters: a bridge in 7/8, bars of 13/8.
+
+Method: a hidden Markov model over beats and the points halfway between them. Its states are a meter and the place in
+the bar: plain meters pass through halfway points without counting them, eighth meters count every point. Bar lines
+that fall between the beats, and what the net hears there, speak for eighths; going over to them and back costs, but
+among themselves odd meters change freely (7 + 13 in turn). Costs were set on development songs.
+Conventions: points by index, even ones are the beats of the count.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from . import bars, pulse
+from .bars import Bars, ChordChanges, Floats, Ints
+from .pulsenet import METERS, PulseEvidence
+
+BEAT_WEIGHT = 0.1  # of what the net says of a beat; it tends to go on counting quarters
+OVER_COST, AMONG_COST, SHORT_COST = 7.0, 1.0, 8.0
+SLOWEST, QUICKEST = 75.0, 210.0  # beats a minute, within which half a beat can be a count
+FEWEST = 16
+
+PLAIN = [i for i, (_, compound, eighth) in enumerate(METERS) if not compound and not eighth]
+EIGHTH = [i for i, (_, _, eighth) in enumerate(METERS) if eighth]
+_METER = np.array(PLAIN + EIGHTH)
+_PLAIN = np.isin(_METER, PLAIN)
+_LENGTH = np.array([METERS[i][0] for i in _METER]) * np.where(_PLAIN, 2, 1)
+_PLACE = np.arange(int(_LENGTH.max()))
+_THERE = _PLACE[None] < _LENGTH[:, None]
+_BETWEEN = _PLAIN[:, None] & (_PLACE[None] % 2 == 1)  # places that are not counted
+_LEAVING = np.where(_BETWEEN | (_PLACE[None] == 0), -SHORT_COST - 3, -SHORT_COST)
+_LEAVING = np.where(_PLACE[None] == _LENGTH[:, None] - 1, 0.0, _LEAVING)
+_LEAVING = np.where(_THERE, _LEAVING, -np.inf)
+_CHANGE = np.where(~_PLAIN[:, None] & ~_PLAIN[None], -AMONG_COST, -OVER_COST)
+np.fill_diagonal(_CHANGE, 0.0)
+
+
+def decide(
+    evidence: PulseEvidence, times: pulse.Times, decided: Bars, changes: ChordChanges | None
+) -> tuple[pulse.Times, Bars]:
+    """A count with its stretches in eighths counted so; as it was where there are none."""
+    usual = int(np.bincount(decided.meter, minlength=len(METERS)).argmax())
+    if len(times) < FEWEST or usual not in PLAIN or not SLOWEST <= 60 / float(np.median(np.diff(times))) <= QUICKEST:
+        return times, decided
+    last = times[-1] + (times[-1] - times[-2]) / 2
+    between = np.append((times[1:] + times[:-1]) / 2, last)
+    points = np.stack([times, between], 1).ravel()
+    odds = np.stack([bars.log_odds_of_one(evidence, t, changes) for t in (times, between)], 1).ravel()
+    path = _best_path(_observe(evidence, times, points, odds))
+    meter, place = path // len(_PLACE), path % len(_PLACE)
+    if _PLAIN[meter].all():
+        return times, decided
+    counted = ~_BETWEEN[meter, place]
+    meter, place, odds = meter[counted], place[counted], odds[counted]
+    position = np.where(_PLAIN[meter], place // 2, place) + 1
+    score = float(odds[position == 1].sum())
+    return points[counted], Bars(position, _METER[meter], 1 / (1 + np.exp(-odds)), score)
+
+
+def _observe(evidence: PulseEvidence, times: pulse.Times, points: Floats, odds: Floats) -> Floats:
+    """(points, meters, places) log weights; ``odds`` are the log odds of a bar line at each point."""
+    beat = bars.log_odds_at(evidence.beat, points, 1, pulse.FLOOR)
+    counted, passed = -BEAT_WEIGHT * np.logaddexp(0, -beat), -BEAT_WEIGHT * np.logaddexp(0, beat)
+    out = np.where(_BETWEEN[None], passed[:, None, None], counted[:, None, None])
+    out[:, :, 0] -= np.logaddexp(0, -odds)[:, None]
+    out[:, :, 1:] -= np.logaddexp(0, odds)[:, None, None]
+    tempo = 60 / float(np.median(np.diff(times)))
+    by_meter = np.where(_PLAIN, bars.range_cost(tempo)[_METER] / 2, bars.range_cost(2 * tempo)[_METER])
+    out += by_meter[None, :, None]
+    out[:, ~_THERE] = -np.inf
+    return np.asarray(out)
+
+
+def _best_path(observed: Floats) -> Ints:
+    """The most probable state of each point, meter * places + place."""
+    count, meters, places = observed.shape
+    score = np.where(_BETWEEN, -np.inf, observed[0] - np.where(_PLACE == 0, 0, 0.5))
+    end_place, came_from = np.zeros((count, meters), int), np.zeros((count, meters), int)
+    every = np.arange(meters)
+    for i in range(1, count):
+        ending = score + _LEAVING
+        end_place[i] = ending.argmax(1)
+        arriving = ending[every, end_place[i]][:, None] + _CHANGE
+        came_from[i] = arriving.argmax(0)
+        score = np.concatenate([arriving[came_from[i], every][:, None], score[:, :-1]], axis=1) + observed[i]
+    path = np.zeros(count, int)
+    state = int(score.argmax())
+    for i in range(count - 1, -1, -1):
+        path[i] = state
+        meter, place = divmod(state, places)
+        if place:
+            state -= 1
+        elif i:
+            source = int(came_from[i, meter])
+            state = source * places + int(end_place[i, source])
+    return path
