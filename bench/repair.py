@@ -109,7 +109,11 @@ def statements(song: Song, truth: Truth, rng: np.random.Generator) -> Iterator[S
     yield "ones later", lambda s: counting.shift_ones(s, 1), "chords"
     yield "ones earlier", lambda s: counting.shift_ones(s, -1), "chords"
     lost_ones = missing(truth.downs, ones) if len(ones) else np.arange(len(truth.downs))
-    for i in sorted({int(lost_ones[0]), longest_run(lost_ones), int(lost_ones[-1])} if len(lost_ones) else set()):
+    places = {int(lost_ones[0]), longest_run(lost_ones), int(lost_ones[-1])} if len(lost_ones) else set()
+    too_many = missing(ones, truth.downs) if len(ones) else []
+    if len(too_many):  # the true bars in which there is a bar line that should not be
+        places |= {max(0, int(np.searchsorted(truth.downs, ones[k] - WINDOW)) - 1) for k in (too_many[0], too_many[-1])}
+    for i in sorted(places):
         beat = nearest_beat(times, float(truth.downs[i]))
         if abs(times[beat] - truth.downs[i]) < WINDOW:
             yield f"one at {truth.downs[i]:.0f} s", lambda s, b=beat: counting.one_is_here(s, b), "bars"
@@ -138,6 +142,11 @@ def statements(song: Song, truth: Truth, rng: np.random.Generator) -> Iterator[S
     yield f"{usual} throughout", (lambda s, m=usual: counting.set_meter(s, 0, len(s.grid.bars) - 1, m)), "bars"
 
 
+def right(score: tuple[float, float]) -> bool:
+    """Whether beats and bar lines count as right."""
+    return score[0] >= BEATS and score[1] >= DOWNS
+
+
 def mend(
     song: Song, evidence: Evidence, truth: Truth, limit: int, again: bool = True, seed: int = 7
 ) -> tuple[list[str], Song, float]:
@@ -147,7 +156,7 @@ def mend(
     done: list[str] = []
     score = truth.score(song)
     slowest = 0.0
-    while (score[0] < BEATS or score[1] < DOWNS) and len(done) < limit:
+    while not right(score) and len(done) < limit:
         best: tuple[float, str, Song] | None = None
         for words, make, what in statements(song, truth, rng):
             try:
@@ -160,7 +169,7 @@ def mend(
             value = sum(truth.score(new))
             if words not in done and (best is None or value > best[0]):
                 best = (value, words, new)
-        if best is None:
+        if best is None or best[0] <= sum(score):
             break
         done.append(best[1])
         song, score = best[2], truth.score(best[2])

@@ -124,10 +124,11 @@ def measured(path: Path, song: Song, evidence: Evidence) -> tuple[float, list[tu
     """(minutes, [(statements of the count, of chords) for each way])."""
     jams = path.with_suffix(".jams")
     truth = json.loads(jams.read_text())
-    lone, alone, _ = repair.mend(song, evidence, repair.Truth(jams), COUNT_LIMIT, again=False)
-    done, mended, _ = repair.mend(song, evidence, repair.Truth(jams), COUNT_LIMIT)
-    found = [(len(lone), play(alone, evidence, truth, 0))]
-    found += [(len(done), play(mended, evidence, truth, way)) for way in (1, 2)]
+    found = []
+    for way in range(3):
+        done, mended, _ = repair.mend(song, evidence, repair.Truth(jams), COUNT_LIMIT, again=way > 0)
+        right = repair.right(repair.Truth(jams).score(mended))
+        found.append((len(done) if right else COUNT_LIMIT, play(mended, evidence, truth, way)))
     return (song.grid.times[-1] - song.grid.times[0]) / 60, found
 
 

@@ -16,6 +16,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import median_filter
 
 from ..theory.meter import Meter
 from .chordnet import HarmonyEvidence
@@ -27,7 +28,8 @@ METER_WEIGHT = 0.04  # of the net's opinion, per beat; it leans to 4/4, the rest
 RANGES = tuple((150, 420) if eighth else (34, 150) if compound else (38, 240) for _, compound, eighth in METERS)
 RANGE_COST = 1.0
 TWO_COST = 0.15  # per beat of 2/4: rare, and where one and three are heard alike it hedges between two fours
-CHANGE_COST = 9.0
+CHANGE_COST, AMONG_COST = 9.0, 2.0  # of a change of meter, and of one among those counted in eighths
+AROUND = 9  # beats whose median interval is the tempo at a place
 SHORT_COST = 8.0  # for a bar that ends before its meter says; one that has a single beat costs more
 LOYALTY, METER_LOYALTY = 1.0, 0.35  # log weight of a bar line and, per beat, of a meter that stand already
 FLOOR = 0.01
@@ -80,11 +82,12 @@ def meter_index(meter: Meter) -> int | None:
     return next((i for i in range(len(METERS)) if meter_of(i) == meter), None)
 
 
-def range_cost(tempo: float) -> Floats:
-    """(meters,) log weight per beat of counting each meter at so many beats a minute."""
+def range_cost(tempo: float | Floats) -> Floats:
+    """(..., meters) log weight per beat of counting each meter at so many beats a minute."""
     low, high = np.array(RANGES, float).T
+    speed = np.asarray(tempo, float)[..., None]
     return (
-        -RANGE_COST * np.asarray(np.maximum(0, np.maximum(np.log2(low / tempo), np.log2(tempo / high))))
+        -RANGE_COST * np.asarray(np.maximum(0, np.maximum(np.log2(low / speed), np.log2(speed / high))))
         - TWO_COST * _TWO
     )
 
@@ -144,7 +147,8 @@ def observe(evidence: PulseEvidence, beats: Floats, odds: Floats, fixed: Fixed =
     frames = np.clip(np.round(edges * BAND_RATE).astype(int), 0, len(evidence.meter))
     sums = np.concatenate([np.zeros((1, len(METERS))), np.cumsum(evidence.meter, axis=0, dtype=np.float64)])
     opinion = (sums[frames[1:]] - sums[frames[:-1]]) / np.maximum(np.diff(frames), 1)[:, None]
-    by_meter = METER_WEIGHT * opinion + range_cost(60 / float(np.median(np.diff(beats))))
+    local = median_filter(np.diff(edges), AROUND, mode="nearest")  # a part of a song may be counted in eighths
+    by_meter = METER_WEIGHT * opinion + range_cost(60 / np.maximum(local, 1e-3))
     out = np.repeat(by_meter[:, :, None], LONGEST, axis=2)
     out[:, :, 0] += -np.logaddexp(0, -odds)[:, None]
     out[:, :, 1:] += -np.logaddexp(0, odds)[:, None, None]
@@ -169,7 +173,9 @@ def observe(evidence: PulseEvidence, beats: Floats, odds: Floats, fixed: Fixed =
 # where a bar may end: always after its last beat, early at a cost
 _LEAVING = np.where(_LAST, 0.0, np.where(_PLACE[None] == 0, -SHORT_COST - 3, -SHORT_COST))
 _LEAVING = np.where(_THERE, _LEAVING, -np.inf)
-_BETWEEN = np.where(np.eye(len(METERS), dtype=bool), 0.0, -CHANGE_COST)
+_EIGHTHS = np.array([eighth for _, _, eighth in METERS])
+_BETWEEN = np.where(_EIGHTHS[:, None] & _EIGHTHS[None], -AMONG_COST, -CHANGE_COST)
+np.fill_diagonal(_BETWEEN, 0.0)
 
 
 def decide(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None = None, fixed: Fixed = Fixed()) -> Bars:
