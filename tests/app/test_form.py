@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QFileDialog, QInputDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import settle
 from ychronos.app.window import Window
+from ychronos.song import edits
 from ychronos.song.chordedits import twins
 from ychronos.theory.chord import Chord, parse_chord
 
@@ -183,3 +186,56 @@ def test_passes_are_stacked_on_the_sheet(ferry_window: Window, qtbot: QtBot) -> 
     qtbot.keyClick(w.sheet, Qt.Key.Key_F6)
     assert not w.sheet.stacked
     assert w.form.table.bar_under(QPointF(-5, -5)) is None
+
+
+def test_charts_are_folded_or_flat_as_the_menu_says(
+    ferry_window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    texts = []
+    for name in ("folded.txt", "flat.txt"):
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, name=name, **k: (str(tmp_path / name), ""))
+        w.actions_.actions["export_text"].trigger()
+        texts.append((tmp_path / name).read_text())
+        w.actions_.actions["fold_charts"].trigger()
+    folded, flat = texts
+    assert "as the 1st time" in folded and "as the 1st time" not in flat
+    assert len(flat.splitlines()) > len(folded.splitlines())
+    assert w.actions_.actions["fold_charts"].isChecked(), "twice is back again"
+    assert w.settings.flag("folded_charts", False)
+
+
+def test_long_differences_are_read_whole(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    shown(w, qtbot)
+    w.form.list.clear()
+    w.form.list.addItems(["bar 4 is missing\nVerse 2", "the whole pass is 2 semitones higher than any other\nChorus 3"])
+    w.form.list.setVisible(True)
+    w.form.list.repaint()
+    short, long = (w.form.list.visualItemRect(w.form.list.item(i)).height() for i in (0, 1))
+    assert long > short
+
+
+def test_a_part_of_the_music_is_no_error_in_the_table(ferry_window: Window, qtbot: QtBot) -> None:
+    """A short pass stands under the bars that it is, and the model is the pass that the others are compared with."""
+    w = ferry_window
+    song = w.document.song
+    assert song is not None
+    verse = next(i for i, s in enumerate(song.sections) if s.name == "Verse")
+    intro = song.sections[0]
+    w.document.edit(lambda s: edits.state_material(s, 0, verse))
+    settle(w, qtbot)
+    now = w.document.song
+    assert (
+        now is not None
+        and now.sections[0].material == now.sections[now.section_index(song.sections[verse].start)].material
+    )
+    shown(w, qtbot)
+    w.form.choose(0)
+    models = [p.model for p in w.form.table.passes]
+    assert models.count(True) == 1 and not models[0]
+    kinds = [d.kind for d in w.form.table.passes[0].differences]
+    assert "part" in kinds and "missing" not in kinds
+    assert len(w.form.table.columns()) >= 8
+    w.form.table.repaint()
+    assert intro.start == 0
