@@ -239,6 +239,8 @@ def form_view() -> Window:
 def stacked() -> Window:
     window = fresh(NETS)
     window.sheet.set_stacked(True)
+    bar = window.sheet.verticalScrollBar()
+    bar.setValue(bar.maximum() // 4)
     QTest.qWait(80)
     return window
 

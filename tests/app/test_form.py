@@ -13,6 +13,7 @@ from tests.app.conftest import settle
 from ychronos.app.window import Window
 from ychronos.song import edits
 from ychronos.song.chordedits import twins
+from ychronos.song.passes import differing_bars
 from ychronos.theory.chord import Chord, parse_chord
 
 NONE = Qt.KeyboardModifier.NoModifier
@@ -239,3 +240,19 @@ def test_a_part_of_the_music_is_no_error_in_the_table(ferry_window: Window, qtbo
     assert len(w.form.table.columns()) >= 8
     w.form.table.repaint()
     assert intro.start == 0
+
+
+def test_stacked_passes_show_what_differs(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    assert w.sheet.differs == frozenset()
+    before = w.sheet.viewport().grab().toImage()
+    qtbot.keyClick(w.sheet, Qt.Key.Key_F6)
+    song = w.document.song
+    assert song is not None and w.sheet.stacked
+    assert w.sheet.differs == differing_bars(song) != frozenset()
+    bar = min(w.sheet.differs)
+    w.document.select(song.grid.bar_range(bar)[0], bar, bar)
+    w.sheet.reveal_caret()
+    assert w.sheet.viewport().grab().toImage() != before
+    qtbot.keyClick(w.sheet, Qt.Key.Key_F6)
+    assert w.sheet.differs == frozenset()

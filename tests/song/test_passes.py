@@ -16,7 +16,7 @@ from ychronos.formats import project
 from ychronos.song import chordedits, edits
 from ychronos.song.edits import EditError
 from ychronos.song.model import Section, Song
-from ychronos.song.passes import align, alike, bars_of, passes
+from ychronos.song.passes import align, alike, bars_of, differing_bars, passes
 from ychronos.theory.chord import parse_chord
 
 
@@ -155,3 +155,10 @@ def test_marks_are_set_and_taken_away(song: Song) -> None:
     with pytest.raises(EditError, match="no mark"):
         edits.remove_mark(new, Fraction(6))
     assert edits.remove_mark(new, Fraction(5))[0].marks == ()
+
+
+def test_bars_that_differ_are_those_of_all_passes() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F7 G C", "Bridge: Em D Am", "Verse: D G A D")
+    differs = differing_bars(song)
+    assert 7 in differs and 12 in differs
+    assert not differs & {0, 1, 2, 3, 4, 5, 6}

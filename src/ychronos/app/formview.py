@@ -29,7 +29,7 @@ from ..analysis.differences import Differences
 from ..chart import folding
 from ..chart.rows import clock_text, section_title
 from ..song.model import Song
-from ..song.passes import Difference, Pass, names, passes, same_material
+from ..song.passes import WHOLE, Difference, Pass, names, passes, same_material
 from .document import Document
 from .ground import tempo_curve
 from .panels import TwoLines, beside, label
@@ -298,7 +298,7 @@ class PassTable(QWidget):
                 f"{song.pass_number(found.section)}.  {clock_text(song.shown_clock(start))}"
                 + (f"  {found.up if found.up <= 6 else found.up - 12:+d}" if found.up else ""),
             )  # fmt: skip
-            marked = {d.bar: d for d in found.differences if d.bar is not None and d.kind not in ("pitch", "part")}
+            marked = {d.bar: d for d in found.differences if d.bar is not None and d.kind not in WHOLE}
             gone = {d.twin for d in found.differences if d.kind == "missing"}
             cells = self.cells_of(found)
             for c, twin in enumerate(columns):

@@ -30,6 +30,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 from ..analysis.spectra import segment_means
 from ..chart.rows import clock_text, shown_names
 from ..song.grid import Position
+from ..song.passes import differing_bars
 from ..theory.chord import ChordError
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry
@@ -59,6 +60,7 @@ class SheetView(QAbstractScrollArea):
         super().__init__(parent)
         self.document, self.theme = document, theme
         self.zoom, self.per_row, self.stacked = 1.0, 4, False
+        self.differs: frozenset[int] = frozenset()  # bars other than their model, shown where passes are stacked
         self.loop: tuple[int, int] | None = None
         self.geometry_: SheetGeometry | None = None
         self._waveform: Waveform | None = None
@@ -103,6 +105,7 @@ class SheetView(QAbstractScrollArea):
             self.geometry_ = SheetGeometry(song, self.viewport().width(), self.zoom, self.per_row, self.stacked)
             if self.loop and self.loop[1] >= len(song.grid.bars):
                 self.loop = None
+        self.differs = differing_bars(song) if song is not None and self.stacked else frozenset()
         self._find_bass()
         self._size_bars()
         self._announce()
@@ -300,6 +303,7 @@ class SheetView(QAbstractScrollArea):
             chord=self.document.chord_index if s.chord else None,
             loop=self.loop,
             focused=self.hasFocus() or self.entry.isVisible(),
+            differs=self.differs,
         )
 
     def _paint_raw(self, painter: QPainter, area: QRectF) -> None:

@@ -1,7 +1,8 @@
 """Painting one row of the sheet: section, bar lines, chords, sound, bass.
 
 State is told twice, by colour and by form: stated chords have a line under them, doubtful ones a wave,
-checked bars a tick, what goes on from the bar before is faded.
+checked bars a tick, what goes on from the bar before is faded; where passes stand under each other, bars that are
+other than in the model lie on another paper under a ≠.
 """
 
 from __future__ import annotations
@@ -44,6 +45,7 @@ class View:
     chord: int | None  # the selected chord's index
     loop: tuple[int, int] | None
     focused: bool
+    differs: frozenset[int] = frozenset()  # bars to point out as other than in the pass above
 
 
 @dataclass(frozen=True)
@@ -108,6 +110,11 @@ def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
 def _background(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, shift: float) -> None:
     top, height = LINE_TOP * scale, (LINE_BOTTOM - LINE_TOP) * scale + shift
     area = QRectF(bar.x, top, bar.width, height)
+    if bar.bar in view.differs:
+        painter.fillRect(area, view.theme.colour("doubt_paper"))
+        painter.setFont(view.theme.sans(10 * min(1.2, scale)))
+        painter.setPen(view.theme.colour("doubt"))
+        painter.drawText(QPointF(bar.x + bar.width - 30, top + 13 * min(1.2, scale)), "≠")
     if view.selected and view.selected[0] <= bar.bar <= view.selected[1] and view.chord is None:
         painter.fillRect(area, view.theme.colour("chosen"))
     if view.loop and view.loop[0] <= bar.bar <= view.loop[1]:

@@ -17,6 +17,7 @@ from .model import Song
 
 GAP = 0.55  # what an added or missing bar costs, against 1 for a bar in which nothing is the same
 KINDS = ("chord", "bass", "timing", "added", "missing", "strum", "sound", "pitch", "part")
+WHOLE = ("pitch", "part")  # kinds that speak of the pass, not of a bar
 PART = 0.6  # of the longest pass: a shorter one is only a part of the music
 MOVED = 0.2  # by how much more of the bars must agree before a pass counts as transposed
 
@@ -178,6 +179,14 @@ def passes(song: Song, section: int, sure: Sure | None = None, heard: Heard | No
         pairs = align(song, bars, own, up)
         out.append(Pass(other, tuple(pairs), tuple(_told(song, other, pairs, up, sure, heard)), up))
     return out
+
+
+def differing_bars(song: Song) -> frozenset[int]:
+    """Bars in which a pass is other than its model, as the chart stands; also those that a pass adds."""
+    out: set[int] = set()
+    for first in {s.material or s.name: i for i, s in enumerate(song.sections)}.values():
+        out |= {d.bar for p in passes(song, first) for d in p.differences if d.bar is not None and d.kind not in WHOLE}
+    return frozenset(out)
 
 
 def _told(
