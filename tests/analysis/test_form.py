@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.analysis.test_parts import pulse_evidence
-from ychronos.analysis import count, harmony, levels, passes, pulse, repeats, sections, strokes
+from ychronos.analysis import count, ending, harmony, levels, passes, pulse, repeats, sections, strokes
 from ychronos.analysis.chordnet import CHORDS
 from ychronos.analysis.pulsenet import PulseEvidence
 from ychronos.theory.chord import parse_chord
@@ -191,9 +191,9 @@ def test_a_last_chord_that_rings_is_not_counted() -> None:
     evidence = pulse_evidence(beats[:28], 4, 17.0)
     decided = count.bars.decide(evidence, beats)
     assert len(decided.position) == 32
-    times, kept = count._played(evidence, beats, decided)
+    times, kept = ending.played(evidence, beats, decided)
     assert len(times) == len(kept.position) == len(kept.one) == 28
-    same, _ = count._played(pulse_evidence(beats, 4, 17.0), beats, decided)
+    same, _ = ending.played(pulse_evidence(beats, 4, 17.0), beats, decided)
     assert len(same) == 32
 
 
@@ -242,3 +242,34 @@ def test_a_slow_waltz_has_no_other_level() -> None:
     evidence = pulse_evidence(beats, 3, 62.0, meter=1)
     decided = count.bars.decide(evidence, beats)
     assert levels.decide(evidence, beats, decided, None)[0] is beats
+
+
+def test_a_band_that_slows_down_is_followed_to_its_last_bar() -> None:
+    steady = 0.5 + np.arange(29) * 0.5
+    slow = steady[-1] + np.cumsum(0.5 * 1.05 ** np.arange(1, 12))
+    beats = np.concatenate([steady, slow])
+    evidence = pulse_evidence(beats, 4, beats[-1] + 2)
+    quiet = evidence.beat.copy()
+    for beat in slow[5:]:  # the last chord rings, but for one stroke
+        if beat != slow[7]:
+            quiet[round(beat * 50) - 2 : round(beat * 50) + 3] = 0.02
+    heard = replace(evidence, beat=quiet)
+    tapped = np.concatenate([steady, slow[:5]])
+    found = ending.slowed(heard, tapped)
+    assert np.abs(found[: len(beats)] - beats[: len(found)]).max() < 0.12
+    assert np.abs(found - slow[7]).min() < 0.03, "the stroke is taken"
+    assert len(found) >= len(tapped) + 3
+
+
+def test_a_steady_end_is_left_alone() -> None:
+    beats = 0.5 + np.arange(40) * 0.5
+    evidence = pulse_evidence(beats, 4, 23.0)
+    assert ending.slowed(evidence, beats) is beats
+    assert ending.slowed(evidence, beats[:5]) is not None
+
+
+def test_the_last_bar_is_counted_to_its_end() -> None:
+    beats = 0.5 + np.arange(34) * 0.5
+    evidence = pulse_evidence(beats[:29], 4, 19.0)
+    times, decided = ending.whole_bar(evidence, beats, count.bars.decide(evidence, beats))
+    assert len(times) == 32 and decided.position[-1] == 4

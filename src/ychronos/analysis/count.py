@@ -3,8 +3,8 @@
 Every window of intervals has its best beat track (``pulse``), and so has a speed twice the quickest; every second
 or third beat of a track is a candidate too, in each phase, because off-beats are often played louder than beats.
 Each candidate gets its bars (``bars``), and the one wins for which beats, length of the beat, bar lines and tempo
-together speak most. The weights of that score were fitted on generated songs that the nets had not seen. In the
-winner, stretches that are counted in eighths are found last (``levels``).
+together speak most. The weights of that score were fitted on generated songs that the nets had not seen. Last,
+the winner's ending is followed as it is played (``ending``), and stretches in eighths are found (``levels``).
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from . import bars, levels, pulse
+from . import bars, ending, levels, pulse
 from .bars import ChordChanges
 from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
 from .spectra import BAND_RATE
@@ -32,7 +32,6 @@ FEWEST = 8  # beats that make a candidate
 SLOWEST_COUNT, FASTEST_COUNT = 36.0, 400.0
 SAME = 0.94  # share of common beats from which two candidates are one
 FIRST_BEAT_FLOOR, LAST_BEAT_FLOOR = 0.2, 0.08  # activation that a first and a last beat must have
-LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
 Times = pulse.Times
 
 
@@ -142,20 +141,10 @@ def decide(
     order = np.argsort(-scores)
     best = int(order[0])
     tick(1.0)
-    times, decided = _played(evidence, rivals[best], bars.decide(evidence, rivals[best], changes))
+    decided = bars.decide(evidence, rivals[best], changes)
+    times, decided = ending.decide(evidence, rivals[best], decided, changes, sounding)
     times, decided = levels.decide(evidence, times, decided, changes)
     return Count(times, decided, tuple((tempo_of(rivals[i]), float(belief[i])) for i in order))
-
-
-def _played(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> tuple[Times, bars.Bars]:
-    """A count without bars at the end that nobody begins: a last chord that rings on is not counted."""
-    end = len(times)
-    beat, one = bars.at_beats(evidence.beat, times), bars.at_beats(evidence.bar, times)
-    ones = np.flatnonzero(decided.position == 1)
-    while len(ones) > FEWEST_BARS and beat[ones[-1]] < LAST_BAR_FLOOR[0] and one[ones[-1]] < LAST_BAR_FLOOR[1]:
-        end, ones = int(ones[-1]), ones[:-1]
-    kept = bars.Bars(decided.position[:end], decided.meter[:end], decided.one[:end], decided.score)
-    return times[:end], kept
 
 
 def _nothing(count: int) -> bars.Bars:

@@ -13,12 +13,13 @@ from scipy.ndimage import median_filter
 
 from ..song.grid import Bar, Grid
 from ..song.regrid import nearest_beat
-from . import bars, count, pulse
+from . import bars, count, ending, pulse
 from .pulsenet import PulseEvidence, period_class
 from .spectra import BAND_RATE
 
 SLOWER, FASTER = 1.28, 0.78  # how far from the usual one intervals may be; farther is another level
 STEADINESS = 150.0  # more than at first: a count that stands goes on as it is
+AT_THE_END = 16  # beats in which nothing may be stated for the ending to be followed by itself
 AROUND = 9  # beats whose median interval is the usual one at a place
 REACH = 12.0  # seconds around what is stated in which beats are found again
 ANOTHER_SPEED = 0.2  # natural log of the tempo's ratio
@@ -86,6 +87,8 @@ def beats_again(grid: Grid, evidence: PulseEvidence, around: tuple[float, float]
         found = np.concatenate([old[: first - 1], found])
     if last < len(old):
         found = np.concatenate([found, old[last + 1 :]])
+    if last == len(old) and not any(grid.times[b] > old[max(0, len(old) - AT_THE_END)] for b in said):
+        found = ending.slowed(evidence, found)
     kept = count.trimmed(found, evidence)
     facts_at = [grid.times[b] for b in said] + ([float(old[0])] if first else []) + held
     facts_at += [float(old[-1])] if last < len(old) else []
