@@ -44,15 +44,12 @@ def lines(song: Song, per_row: int = 4, folded: bool = True) -> list[Line]:
                 out.append(Line(bars, opens=row.opens, title=name, note=which, clock=rows.row_clock(song, row)))
         return out
     parts = folding.page(song)
-    for place, part in enumerate(parts):
-        ends = place == len(parts) - 1 or not any(isinstance(p, Back) for p in parts[place:])
+    leads_on = any(not isinstance(p, Back) and p.coda for p in parts)
+    for part in parts:
         made = _written(song, part, per_row) if isinstance(part, Fold) else [_sentence(song, parts, part)]
         if not isinstance(part, Back):
-            before = "Coda" if part.coda else "Sign" if part.segno else ""
-            coda = any(not isinstance(p, Back) and p.coda for p in parts)
-            after = ("to the coda" if coda else "Fine") if part.leaves and not ends else ""
-            made[0] = replace(made[0], before=before)
-            made[-1] = replace(made[-1], after=after)
+            made[0] = replace(made[0], before="Coda" if part.coda else "Sign" if part.segno else "")
+            made[-1] = replace(made[-1], after=("to the coda" if leads_on else "Fine") if part.leaves else "")
         out += made
     return out
 
