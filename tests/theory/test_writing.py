@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ychronos.theory.chord import ChordError, parse_chord
+from ychronos.theory.chord import QUALITIES, Chord, ChordError, parse_chord
 from ychronos.theory.function import read_one, readings
 from ychronos.theory.key import SCALES, Key, parse_key
 from ychronos.theory.notation import SCHOOLS, as_eleventh, as_slash, plain_letters, read, write
@@ -21,6 +21,14 @@ EXACT = sorted(name for name, school in SCHOOLS.items() if school.eleventh == "a
 @given(chords, keys, st.sampled_from(EXACT))
 def test_every_school_reads_its_own_writing(chord, key, school) -> None:
     assert read(write(chord, key, school), key, school) == chord
+
+
+@pytest.mark.parametrize("quality", sorted(QUALITIES))
+def test_every_quality_is_read_as_written_in_every_exact_school(quality: str) -> None:
+    for key in (Key(0, "major"), Key(9, "minor"), Key(0, "blues")):
+        for school in EXACT:
+            chord = Chord(2, quality)
+            assert read(write(chord, key, school), key, school) == chord
 
 
 @given(chords, keys)

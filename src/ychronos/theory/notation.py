@@ -24,7 +24,6 @@ _LETTERS = {
 _UP = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 _DOWN = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹", "0123456789")
 _ROMAN = ("I", "II", "III", "IV", "V", "VI", "VII")
-_MINOR = {"min": "", "min6": "6", "min7": "7", "minmaj7": "(maj7)", "min9": "9", "minadd9": "(add9)", "min11": "11"}
 
 
 @dataclass(frozen=True)
@@ -88,8 +87,7 @@ def write(chord: Chord, key: Key, school: str = "names", spelled: tuple[Note, No
         if other != chord:
             chord, spelled = other, None
     root, bass = spelled or chord.spelled(key) or (Note(0), Note(0))
-    changes = changes_text(chord)
-    suffix = notation.suffixes.get(chord.quality, QUALITIES[chord.quality].suffix) + changes
+    suffix = notation.suffixes.get(chord.quality, QUALITIES[chord.quality].suffix) + changes_text(chord)
     if notation.roots == "names":
         return root.name() + suffix + (f"/{bass.name()}" if chord.bass is not None else "")
     tail = "" if chord.bass is None else "/" + _degree(bass, key, notation.roots)
@@ -98,8 +96,8 @@ def write(chord: Chord, key: Key, school: str = "names", spelled: tuple[Note, No
     number = _degree(root, key, "roman")
     signs, digit = number[:-1], _ROMAN[int(number[-1]) - 1]
     lower = 3 in chord.intervals and 4 not in chord.intervals
-    if lower and chord.quality in _MINOR:  # the small numeral says that it is minor
-        suffix = _MINOR[chord.quality] + changes
+    if lower:  # the small numeral says that it is minor
+        suffix = suffix.removeprefix("m")
     return signs + (digit.lower() if lower else digit) + suffix + tail
 
 
