@@ -198,23 +198,25 @@ def _bars(path: Ints, odds: Floats) -> Bars:
     return Bars(place + 1, meter, np.zeros(len(path)), float(odds[place == 0].sum()))
 
 
-def best_paths(observed: Sequence[Floats]) -> list[Ints]:
-    """For each beat sequence (its observations, (n, meters, places)) the most probable state of each beat,
-    meter * LONGEST + place. All sequences are worked on at once."""
-    number, meters = len(observed), len(METERS)
+def best_paths(observed: Sequence[Floats], leaving: Floats = _LEAVING, between: Floats = _BETWEEN) -> list[Ints]:
+    """For each sequence of beats or points (its observations, (n, meters, places)) the most probable state of each,
+    meter * places + place. ``leaving`` (meters, places) is what it weighs to end a bar after a place, ``between``
+    (meters, meters) to go from one meter to another. All sequences are worked on at once."""
+    number = len(observed)
+    meters, places = leaving.shape
     lengths = np.array([len(o) for o in observed])
     count = int(lengths.max())
-    all_ = np.zeros((count, number, meters, LONGEST))
+    all_ = np.zeros((count, number, meters, places))
     for c, o in enumerate(observed):
         all_[: len(o), c] = o
-    score = all_[0] - np.where(_PLACE == 0, 0, 0.5)
+    score = all_[0] - np.where(np.arange(places) == 0, 0, 0.5)
     final = np.array(score)
     end_place = np.zeros((count, number, meters), int)
     came_from = np.zeros((count, number, meters), int)
     for i in range(1, count):
-        ending = score + _LEAVING
+        ending = score + leaving
         end_place[i] = ending.argmax(2)
-        arriving = np.take_along_axis(ending, end_place[i][:, :, None], 2) + _BETWEEN[None]
+        arriving = np.take_along_axis(ending, end_place[i][:, :, None], 2) + between[None]
         came_from[i] = arriving.argmax(1)
         moved = np.empty_like(score)
         moved[:, :, 1:] = score[:, :, :-1]
@@ -228,12 +230,12 @@ def best_paths(observed: Sequence[Floats]) -> list[Ints]:
         state = int(final[c].argmax())
         for i in range(lengths[c] - 1, -1, -1):
             path[i] = state
-            meter, place = divmod(state, LONGEST)
+            meter, place = divmod(state, places)
             if place:
                 state -= 1
             elif i:
                 source = int(came_from[i, c, meter])
-                state = source * LONGEST + int(end_place[i, c, source])
+                state = source * places + int(end_place[i, c, source])
         out.append(path)
     return out
 

@@ -12,7 +12,7 @@ from __future__ import annotations
 import numpy as np
 
 from . import bars, pulse
-from .bars import Bars, ChordChanges, Floats, Ints
+from .bars import Bars, ChordChanges, Floats
 from .pulsenet import METERS, PulseEvidence
 
 BEAT_WEIGHT = 0.1  # of what the net says of a beat; it tends to go on counting quarters
@@ -46,7 +46,7 @@ def decide(
     between = np.append((times[1:] + times[:-1]) / 2, last)
     points = np.stack([times, between], 1).ravel()
     odds = np.stack([bars.log_odds_of_one(evidence, t, changes) for t in (times, between)], 1).ravel()
-    path = _best_path(_observe(evidence, times, points, odds))
+    (path,) = bars.best_paths([_observe(evidence, times, points, odds)], _LEAVING, _CHANGE)
     meter, place = path // len(_PLACE), path % len(_PLACE)
     if _PLAIN[meter].all():
         return times, decided
@@ -68,29 +68,5 @@ def _observe(evidence: PulseEvidence, times: pulse.Times, points: Floats, odds: 
     by_meter = np.where(_PLAIN, bars.range_cost(tempo)[_METER] / 2, bars.range_cost(2 * tempo)[_METER])
     out += by_meter[None, :, None]
     out[:, ~_THERE] = -np.inf
+    out[0, _BETWEEN] = -np.inf  # a song begins on a beat
     return np.asarray(out)
-
-
-def _best_path(observed: Floats) -> Ints:
-    """The most probable state of each point, meter * places + place."""
-    count, meters, places = observed.shape
-    score = np.where(_BETWEEN, -np.inf, observed[0] - np.where(_PLACE == 0, 0, 0.5))
-    end_place, came_from = np.zeros((count, meters), int), np.zeros((count, meters), int)
-    every = np.arange(meters)
-    for i in range(1, count):
-        ending = score + _LEAVING
-        end_place[i] = ending.argmax(1)
-        arriving = ending[every, end_place[i]][:, None] + _CHANGE
-        came_from[i] = arriving.argmax(0)
-        score = np.concatenate([arriving[came_from[i], every][:, None], score[:, :-1]], axis=1) + observed[i]
-    path = np.zeros(count, int)
-    state = int(score.argmax())
-    for i in range(count - 1, -1, -1):
-        path[i] = state
-        meter, place = divmod(state, places)
-        if place:
-            state -= 1
-        elif i:
-            source = int(came_from[i, meter])
-            state = source * places + int(end_place[i, source])
-    return path
