@@ -68,7 +68,7 @@ def test_a_later_pass_is_one_line_that_says_what_is_other() -> None:
     parts = page(song)
     assert [type(p) for p in parts] == [Fold, Fold, Again, Again]
     assert isinstance(parts[2], Again) and parts[2].changes == ((3, 9),)
-    assert part_words(song, parts, parts[2]) == "Verse as the 1st time, but bar 10: Am instead of C"
+    assert part_words(song, parts, parts[2]) == "Verse as the 1st time, but 4th bar: Am"
     assert part_words(song, parts, parts[3]) == "Bridge as the 1st time"
 
 

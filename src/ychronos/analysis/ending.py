@@ -50,7 +50,8 @@ def slowed(evidence: PulseEvidence, times: Floats, sounding: NDArray[np.bool_] |
             return times
     else:
         return times
-    end = (len(evidence.beat) if sounding is None else int(np.flatnonzero(sounding)[-1])) / BAND_RATE
+    heard = np.flatnonzero(sounding) if sounding is not None else np.zeros(0, int)
+    end = (int(heard[-1]) if len(heard) else len(evidence.beat)) / BAND_RATE
     ratio = min(ratio, STEEPEST)
     found = list(times[: last + 1])
     gap, pending = float(gaps[-1]), 0

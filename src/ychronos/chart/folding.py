@@ -197,7 +197,8 @@ def _again(song: Song, part: Fold, parts: list[Part]) -> Again | None:
             more = len(mine) - len(theirs)
             if not 0 <= more <= (MOST_MORE if part.times == 1 else 0) or (not time and part.times != other.times):
                 continue
-            changes = tuple((a, b) for a, b in zip(theirs, mine, strict=False) if _says(song, a) != _says(song, b))
+            pairs = dict.fromkeys(zip(theirs, mine, strict=False))  # bars of several times stand once
+            changes = tuple((a, b) for a, b in pairs if _says(song, a) != _says(song, b))
             told = len(changes) + more
             if told <= MOST_CHANGES * len(mine) and (best is None or told < len(best.changes) + len(best.more)):
                 best = Again(part.sections, place, changes, time, tuple(mine[len(theirs) :]))
@@ -249,7 +250,7 @@ def unfold(parts: Sequence[Part]) -> list[int]:
 
 
 def part_words(song: Song, parts: list[Part], part: Part) -> str:
-    """``Verse ×2, 2nd time: Am  D``, ``Verse as the 1st time, but bar 30: F`` and the like."""
+    """``Verse ×2, 2nd time: Am  D``, ``Verse as the 1st time, but 7th bar: F`` and the like."""
     if isinstance(part, Fold):
         return fold_words(song, part)
     if isinstance(part, Again):
@@ -274,14 +275,14 @@ def title(song: Song, sections: tuple[int, ...]) -> str:
 
 
 def again_words(song: Song, parts: list[Part], part: Again) -> str:
-    """``as the 1st time, but bar 30: F instead of Dm``."""
+    """``as the 1st time, but 7th bar: D``; bars are counted from the start of what is written."""
     other = parts[part.of].sections[max(0, part.time - 1)]
     name, mine = song.sections[other].name, song.sections[part.sections[0]].name
     text = f"as the {ordinal(song.pass_number(other))} time" if name == mine else f"as {name}"
-    number = song.grid.number
-    changes = [
-        f"bar {number(here)}: {names(song, here)} instead of {names(song, there)}" for there, here in part.changes
-    ]
+    written = parts[part.of]
+    assert isinstance(written, Fold)
+    flat = _flat(written, part.time)
+    changes = [f"{ordinal(flat.index(there) + 1)} bar: {names(song, here)}" for there, here in part.changes]
     text += ", but " + "; ".join(changes) if changes else ""
     return text + (", then " + " | ".join(names(song, b) for b in part.more) if part.more else "")
 
