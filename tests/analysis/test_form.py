@@ -102,7 +102,7 @@ def bands_of(*bars: str) -> tuple[np.ndarray, np.ndarray]:
 
 def test_a_bar_that_stops_and_one_that_rings() -> None:
     bands, lines = bands_of("xxxxxxxx", "xxxxxxxx", "x.......", "xxx-----", "xxxxxxxx")
-    made = strokes.find(bands, lines)
+    made = strokes.find(sections.frames(bands, np.zeros((len(bands) // 4, 84))), lines)
     assert made.differs(1, 0) is None and made.differs(4, 0) is None
     ring, cut, on = made.differs(2, 0), made.differs(3, 0), made.differs(0, 2)
     assert ring is not None and ring[0] == "struck and left to ring" and 0.75 < ring[1] <= 1

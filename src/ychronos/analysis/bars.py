@@ -71,6 +71,10 @@ class Bars:
     one: Floats
     score: float = 0.0
 
+    def upto(self, end: int) -> Bars:
+        """The first ``end`` beats."""
+        return replace(self, position=self.position[:end], meter=self.meter[:end], one=self.one[:end])
+
 
 def meter_of(index: int) -> Meter:
     beats, compound, eighth = METERS[index]

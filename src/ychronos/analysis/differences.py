@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..song.model import Song
-from ..song.passes import Difference, Pass, passes
+from ..song.passes import Difference, Pass, musics, passes
 from . import pipeline, sections, strokes
 from .evidence import Evidence
 from .passes import moved_up
@@ -42,7 +42,7 @@ class Differences:
         self.harmony, sound = sections.similarity(self.described)
         self.lead = min(grid.lead_in, len(grid.bars) - 1)
         self._sounds = sound
-        self._strokes = strokes.find(evidence.bands.astype(np.float32), lines)
+        self._strokes = strokes.find(evidence.form, lines)
 
     def sure(self, bar: int, twin: int, up: int = 0) -> float:
         """Probability that two bars have other chords, the first ``up`` semitones higher, by their own evidence
@@ -75,13 +75,7 @@ class Differences:
 
     def all(self) -> list[Difference]:
         """The differences of the whole song, in order of time."""
-        done: set[str] = set()
-        out: list[Difference] = []
-        for i, section in enumerate(self.song.sections):
-            key = section.material or section.name
-            if key not in done:
-                done.add(key)
-                out += [d for p in self.of(i) for d in p.differences]
+        out = [d for i in musics(self.song) for p in self.of(i) for d in p.differences]
         return sorted(out, key=lambda d: d.bar if d.bar is not None else (d.twin or 0))
 
     def _said(self, found: Difference) -> bool:

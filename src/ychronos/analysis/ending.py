@@ -29,8 +29,7 @@ def played(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Float
     ones = np.flatnonzero(decided.position == 1)
     while len(ones) > FEWEST_BARS and beat[ones[-1]] < LAST_BAR_FLOOR[0] and one[ones[-1]] < LAST_BAR_FLOOR[1]:
         end, ones = int(ones[-1]), ones[:-1]
-    kept = Bars(decided.position[:end], decided.meter[:end], decided.one[:end], decided.score)
-    return times[:end], kept
+    return times[:end], decided.upto(end)
 
 
 def slowed(evidence: PulseEvidence, times: Floats, sounding: NDArray[np.bool_] | None = None) -> Floats:
@@ -116,4 +115,4 @@ def whole_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Fl
     last = int(np.flatnonzero(strength >= STRUCK)[-1])
     later = np.flatnonzero(decided.position[last + 1 :] == 1)
     end = last + 1 + int(later[0]) if len(later) else len(times)
-    return times[:end], Bars(decided.position[:end], decided.meter[:end], decided.one[:end], decided.score)
+    return times[:end], decided.upto(end)

@@ -2,8 +2,8 @@
 
 Method: the net's log probabilities are averaged over each part of a beat, and among bars that are alike
 (:mod:`passes`); notes outside the key cost a little; a hidden Markov model over chords with a sounding bass
-decides the sequence. A change costs, more off the beat and less on a bar line. Stated chords are hard constraints. Forward and backward sums give each chord's probability and its rivals'
-(tempered, because neighbouring frames are not independent witnesses).
+decides the sequence. A change costs, more off the beat and less on a bar line. Stated chords are hard
+constraints. Forward and backward sums give each chord's probability and its rivals' (tempered, because neighbouring frames are not independent witnesses).
 Conventions: segments are parts of beats, ``edges`` their limits in seconds; chords as in :mod:`chordnet`.
 """
 

@@ -3,7 +3,8 @@
 Method: every bar is described by its harmony (notes in four slices), its sound (bands), the chances of its chords
 and the chords decided. How likely a section begins at each bar line is told by :mod:`boundaries`; dynamic
 programming sets the boundaries, with a preference for usual lengths; then again, with the sections that stand as
-patterns that others may repeat (:mod:`repeats`). Sections whose bars match in order share a letter, transposed ones too; names are suggested from place, repetition and loudness.
+patterns that others may repeat (:mod:`repeats`). Sections whose bars match in order share a letter, transposed ones
+too; names are suggested from place, repetition and loudness.
 Conventions: bars by index; letters A, B, C ... in order of appearance.
 """
 
@@ -79,6 +80,11 @@ class Frames:
     chroma: Array
     sound: Array
     power: Array
+
+    @property
+    def flux(self) -> Array:
+        """(S,) how much rises in all bands at each frame, in units of its own."""
+        return np.asarray(self.sound[:, self.sound.shape[1] // 2 :].sum(1))
 
 
 def frames(bands: Array, notes: Array) -> Frames:

@@ -3,7 +3,7 @@
 Method: rises of the log bands (spectral flux), the strongest in each eighth of a bar, against the song's usual
 strong one. A bar stops against another when, from some place on, hardly anything is struck in it that is struck in
 the other; the thresholds were set on twelve made songs with chords left to ring and cut short (``docs/analysis.md``).
-Conventions: bands at 50 frames a second, lines in seconds.
+Conventions: frames at 50 a second, lines in seconds.
 """
 
 from __future__ import annotations
@@ -13,7 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .spectra import BAND_RATE, Array
+from .sections import Frames
+from .spectra import BAND_RATE
 
 PARTS = 8
 FROM = (slice(1, 8), slice(3, 7), slice(4, 8))  # stretches of a bar that may be empty in one of two
@@ -45,12 +46,9 @@ class Strokes:
         return None
 
 
-def find(bands: Array, lines: Floats) -> Strokes:
-    """Strokes of the bars between ``lines`` (n + 1,); ``bands`` (T, k) are magnitudes."""
-    loud = np.percentile(bands.sum(1), 95) / bands.shape[1] + 1e-9
-    log = np.log1p(20 * bands / loud)
-    rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1])).sum(1)
-    level = 10 * np.log10((bands**2).sum(1) + 1e-9)
+def find(kept: Frames, lines: Floats) -> Strokes:
+    """Strokes of the bars between ``lines`` (n + 1,)."""
+    rise, level = kept.flux, 10 * np.log10(kept.power[:, 0] + 1e-9)
     count = len(lines) - 1
     edges = np.interp(np.arange(count * PARTS + 1) / PARTS, np.arange(count + 1), lines) * BAND_RATE
     first = np.clip(edges[:-1].astype(int) - 1, 0, len(rise) - 1)

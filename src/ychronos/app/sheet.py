@@ -30,6 +30,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 from ..analysis.spectra import segment_means
 from ..chart.rows import clock_text, shown_names
 from ..song.grid import Position
+from ..song.model import Song
 from ..song.passes import differing_bars
 from ..theory.chord import ChordError
 from .beatdrag import BeatDrag
@@ -61,6 +62,7 @@ class SheetView(QAbstractScrollArea):
         self.document, self.theme = document, theme
         self.zoom, self.per_row, self.stacked = 1.0, 4, False
         self.differs: frozenset[int] = frozenset()  # bars other than their model, shown where passes are stacked
+        self._compared: Song | None = None
         self.loop: tuple[int, int] | None = None
         self.geometry_: SheetGeometry | None = None
         self._waveform: Waveform | None = None
@@ -105,7 +107,7 @@ class SheetView(QAbstractScrollArea):
             self.geometry_ = SheetGeometry(song, self.viewport().width(), self.zoom, self.per_row, self.stacked)
             if self.loop and self.loop[1] >= len(song.grid.bars):
                 self.loop = None
-        self.differs = differing_bars(song) if song is not None and self.stacked else frozenset()
+        self._find_differing()
         self._find_bass()
         self._size_bars()
         self._announce()
@@ -174,6 +176,14 @@ class SheetView(QAbstractScrollArea):
             self.per_row = bars
             self.refresh()
             self.reveal_caret()
+
+    def _find_differing(self) -> None:
+        """Compare the passes, once for each song, where they are stacked."""
+        song = self.document.song
+        if song is None or not self.stacked:
+            self.differs, self._compared = frozenset(), None
+        elif self._compared is not song:
+            self.differs, self._compared = differing_bars(song), song
 
     def set_stacked(self, stacked: bool) -> None:
         """All passes of a section under each other, or rows as the song goes."""

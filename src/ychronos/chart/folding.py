@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 
 from ..song.grid import Position
 from ..song.model import Song
-from ..song.passes import bars_of, content, names
+from ..song.passes import bars_of, content, names, same_material
 from ..theory.chord import Chord
 from .rows import ordinal
 
@@ -170,10 +170,6 @@ def _says(song: Song, bar: int) -> list[tuple[Position, Position, Chord, str]]:
     return [(a, b, song.chords[i].chord, song.chords[i].articulation) for a, b, i in content(song, bar)]
 
 
-def _plays(song: Song, part: Fold) -> list[list[tuple[Position, Position, Chord, str]]]:
-    return [_says(song, bar) for bar in _flat(part)]
-
-
 def _flat(part: Fold, time: int = 0) -> list[int]:
     """Bars of a fold in order of playing, or those of one of its times."""
     out: list[int] = []
@@ -206,14 +202,13 @@ def _again(song: Song, part: Fold, parts: list[Part]) -> Again | None:
 
 
 def _same_music(song: Song, one: Fold, two: Fold) -> bool:
-    a, b = (song.sections[p.sections[0]] for p in (one, two))
-    return a.material == b.material if a.material else a.name == b.name
+    return two.sections[0] in same_material(song, one.sections[0])
 
 
 def _way_back(song: Song, written: list[Fold]) -> tuple[int, int, int] | None:
     """(fold from which on earlier ones come again, the first of those, how many), the longest way, or None. Something
     else stands between, and a way back that ends the song needs none after it."""
-    plays = [_plays(song, part) for part in written]
+    plays = [[_says(song, bar) for bar in _flat(part)] for part in written]
     best: tuple[int, int, int] | None = None
     for here in range(2, len(written)):
         for there in range(here - 1):
@@ -260,10 +255,7 @@ def part_words(song: Song, parts: list[Part], part: Part) -> str:
 
 def fold_words(song: Song, part: Fold) -> str:
     """``Verse ×2, 2nd time: Am  D`` and the like."""
-    name = song.sections[part.sections[0]].name
-    if part.times == 1:
-        return name
-    text = f"{name} ×{part.times}"
+    text = title(song, part.sections)
     for ending in part.endings:
         text += f"; {times_words(ending.times)} time: " + " | ".join(names(song, b) for b in ending.bars)
     return text

@@ -55,17 +55,14 @@ def lines(song: Song, per_row: int = 4, folded: bool = True) -> list[Line]:
 
 
 def _clocks(song: Song, sections: tuple[int, ...]) -> str:
-    return ", ".join(
-        rows.clock_text(song.shown_clock(song.grid.clock(song.grid.starts[song.grid.bar_at(song.sections[s].start)])))
-        for s in sections
-    )
+    return ", ".join(rows.bar_clock(song, song.grid.bar_at(song.sections[s].start)) for s in sections)
 
 
 def _written(song: Song, part: Fold, per_row: int) -> list[Line]:
     """A part's rows: the common bars, then each ending."""
     name, which = rows.section_title(song, part.sections[0])
     if part.times > 1:
-        name, which = f"{name} ×{part.times}", ""
+        name, which = folding.title(song, part.sections), ""
     head = Line(opens=True, title=name, note=which, clock=_clocks(song, part.sections))
     out: list[Line] = []
     for k in range(0, len(part.bars), per_row):

@@ -110,7 +110,12 @@ def guitar_line(song: Song) -> str:
 
 def row_clock(song: Song, row: Row) -> str:
     """The time at which a row begins, as it is shown."""
-    return clock_text(song.shown_clock(song.grid.clock(song.grid.starts[row.first])))
+    return bar_clock(song, row.first)
+
+
+def bar_clock(song: Song, bar: int) -> str:
+    """The time at which a bar begins, as it is shown."""
+    return clock_text(song.shown_clock(song.grid.clock(song.grid.starts[bar])))
 
 
 def section_title(song: Song, index: int) -> tuple[str, str]:

@@ -10,6 +10,7 @@ from ..theory.chord import NO_CHORD, Chord
 from .edits import Edited, EditError
 from .grid import Position
 from .model import ChordSpan, Song
+from .passes import same_material
 
 
 def state_chord(song: Song, start: Position, end: Position, chord: Chord) -> Edited:
@@ -106,12 +107,10 @@ def twins(song: Song, bar: int) -> list[int]:
     """The bars that stand at the same place in the other passes of the section that holds ``bar``."""
     grid = song.grid
     here = song.section_index(grid.bar_range(bar)[0])
-    section = song.sections[here]
-    offset = bar - grid.bar_at(section.start)
+    offset = bar - grid.bar_at(song.sections[here].start)
     out: list[int] = []
-    for i, other in enumerate(song.sections):
-        same = other.material == section.material if section.material else other.name == section.name
-        if i == here or not same:
+    for i in same_material(song, here):
+        if i == here:
             continue
         start, end = song.section_range(i)
         first = grid.bar_at(start)

@@ -1,8 +1,8 @@
 """The passes of a section side by side: bars aligned with gaps, and what differs.
 
-One pass is the model that the others are compared with: the first of the usual length. Bars are aligned by their chords (Needleman and Wunsch, "A general method applicable to the search for similarities
-in the amino acid sequence of two proteins", J. Mol. Biol. 48, 1970): a bar may be added, missing, or have other
-chords. Differences are told against the model. Conventions: bars by index; a pass is a section's index.
+One pass is the model that the others are compared with: the first of the usual length. Bars are aligned by their
+chords (Needleman and Wunsch, "A general method applicable to the search for similarities in the amino acid sequence
+of two proteins", J. Mol. Biol. 48, 1970): a bar may be added, missing, or have other chords. Differences are told against the model. Conventions: bars by index; a pass is a section's index.
 """
 
 from __future__ import annotations
@@ -148,6 +148,11 @@ def same_material(song: Song, section: int) -> list[int]:
     ]  # fmt: skip
 
 
+def musics(song: Song) -> list[int]:
+    """The first section of each music, in order."""
+    return [i for i in range(len(song.sections)) if same_material(song, i)[0] == i]
+
+
 Sure = Callable[[int, int, int], float]
 Heard = Callable[[int, int, int], tuple[str, str, float] | None]
 
@@ -184,7 +189,7 @@ def passes(song: Song, section: int, sure: Sure | None = None, heard: Heard | No
 def differing_bars(song: Song) -> frozenset[int]:
     """Bars in which a pass is other than its model, as the chart stands; also those that a pass adds."""
     out: set[int] = set()
-    for first in {s.material or s.name: i for i, s in enumerate(song.sections)}.values():
+    for first in musics(song):
         out |= {d.bar for p in passes(song, first) for d in p.differences if d.bar is not None and d.kind not in WHOLE}
     return frozenset(out)
 
