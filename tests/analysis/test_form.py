@@ -76,7 +76,7 @@ def test_diagonal_sums_are_means(length: int, a: int, b: int) -> None:
 
 def test_an_intro_is_parted_from_the_verse_that_comes_again() -> None:
     verse, chorus = "CFGCDEFA", "FFGGEEDD"
-    made = sections.decide(music("AACC|" + verse + "|" + chorus + "|" + verse + "|" + chorus))
+    made = sections.decide(music("AACC|" + verse + "|" + chorus + "|" + verse + "|" + chorus)).sections
     limits = [d.first for d in made]
     assert {4, 12, 20, 28} <= set(limits), limits
     letters = {d.first: d.letter for d in made}

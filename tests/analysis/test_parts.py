@@ -338,9 +338,15 @@ def test_what_is_stated_of_sections_is_kept() -> None:
     chance = np.abs(rng.normal(0, 1, (n, 30)))
     chance /= np.sqrt((chance**2).sum(1, keepdims=True))
     features = sections.BarFeatures(rows, rng.normal(0, 1, (n, 9)), np.zeros(n), chance, rng.integers(0, 36, (n, 4)))
-    found = sections.decide(features, [5, 17], {5: "Q", 17: "Q"})
+    heard = sections.decide(features)
+    free = [d.first for d in heard.sections]
+    found = sections.around(heard, [5, 17])
     assert {5, 17} <= {d.first for d in found}
-    assert [d.letter for d in found if d.first in (5, 17)] == ["Q", "Q"]
+    assert {b for b in free if min(abs(b - 5), abs(b - 17)) > sections.NEAR} <= {d.first for d in found}
+    assert sections.around(heard) == list(heard.sections)
+    a, b = free[1], free[2]
+    joined = sections.around(heard, [], [(0, b)])
+    assert a not in {d.first for d in joined} and b in {d.first for d in joined}
 
 
 def test_a_transposed_section_is_the_same_music() -> None:
@@ -355,7 +361,7 @@ def test_a_few_bars_are_one_section() -> None:
     features = sections.BarFeatures(
         np.ones((2, 4, 12)), np.zeros((2, 3)), np.zeros(2), np.ones((2, 5)), np.zeros((2, 4), int)
     )
-    assert [(d.first, d.last) for d in sections.decide(features)] == [(0, 2)]
+    assert [(d.first, d.last) for d in sections.decide(features).sections] == [(0, 2)]
 
 
 def test_cache_keeps_and_forgives(tmp_path: Path, ferry) -> None:

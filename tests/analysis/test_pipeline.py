@@ -195,8 +195,8 @@ def test_beats_far_from_the_news_stay(ferry: tuple[Song, Evidence], place: float
     assert set(far) <= set(new.grid.times)
     assert len(new.grid.times) == pytest.approx(len(song.grid.times), abs=2)
     tapped, _ = counting.tap(song, [song.grid.times[i] for i in range(0, 12, 2)])
-    assert regrid.news(song.grid, tapped.grid) is None, "another speed concerns the whole song"
-    assert regrid.news(song.grid, song.grid) is None
+    assert regrid.news(song, tapped) is None, "another speed concerns the whole song"
+    assert regrid.news(song, song) == []
 
 
 def test_taps_at_half_speed_bring_the_whole_song_to_half_speed(ferry: tuple[Song, Evidence]) -> None:
@@ -213,7 +213,8 @@ def test_taps_at_half_speed_bring_the_whole_song_to_half_speed(ferry: tuple[Song
 
 def test_deciding_again_without_news_changes_nothing(ferry: tuple[Song, Evidence]) -> None:
     song, evidence = ferry
-    assert pipeline.redecide(song, evidence).chords == song.chords
+    for what in ("chords", "bars", "beats"):
+        assert pipeline.redecide(song, evidence, what, song) == song
 
 
 def test_unusable_recordings() -> None:

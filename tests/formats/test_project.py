@@ -172,7 +172,7 @@ def test_facts_of_count_tape_and_guitar_are_kept() -> None:
 
 def test_a_project_of_the_first_schema_is_read() -> None:
     document = json.loads(project.dumps(make_song()))
-    for name in ("guitar", "stated_beats", "tape_cents", "corrected_clock"):
+    for name in ("guitar", "statements", "tape_cents", "corrected_clock"):
         del document[name]
     document["schema"] = 1
     assert project.loads(json.dumps(document).encode()).guitar == GuitarSetup()

@@ -14,7 +14,7 @@ from ychronos.formats import project
 from ychronos.song import chordedits, edits
 from ychronos.song.edits import EditError
 from ychronos.song.model import Section, Song
-from ychronos.theory.chord import parse_chord
+from ychronos.theory.chord import NO_CHORD, parse_chord
 from ychronos.theory.key import parse_key
 
 
@@ -87,7 +87,7 @@ def test_held_and_stopped(song: Song) -> None:
 
 
 def test_nobody_plays(song: Song) -> None:
-    new, _ = chordedits.silence(song, Fraction(4), Fraction(8))
+    new, _ = chordedits.state_chord(song, Fraction(4), Fraction(8), NO_CHORD)
     assert new.chords[1].chord.is_none and new.chords[1].stated
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 import pytest
@@ -11,7 +12,8 @@ from hypothesis import strategies as st
 from tests.conftest import make_song
 from ychronos.song import chordedits, counting, edits
 from ychronos.song.history import History
-from ychronos.song.model import Song
+from ychronos.song.model import Section, Song
+from ychronos.song.track import Track
 from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import parse_key
 
@@ -82,25 +84,23 @@ def test_a_bar_of_stated_chords_counts_as_checked(song: Song) -> None:
 
 def test_renaming_reaches_the_other_passes() -> None:
     song = make_song()
-    third, _ = edits.start_section(song, 6, "Verse")
-    twin = third.sections[2].__class__(third.sections[2].start, "Verse", "A")
-    song = Song(**{**_fields(third), "sections": (*third.sections[:2], twin)})
+    song = replace(song, sections=Track([*song.sections, Section(Fraction(24), "Verse", "A")]))
     new, sentence = edits.rename_section(song, 0, "  Strophe ")
     assert [s.name for s in new.sections] == ["Strophe", "Chorus", "Strophe"]
-    assert sentence == "“Verse” is now “Strophe”"
+    assert sentence == "“Verse” is now “Strophe”, all 2 times"
+    one, sentence = edits.rename_section(new, 2, "Outro", all_passes=False)
+    assert [s.name for s in one.sections] == ["Strophe", "Chorus", "Outro"]
+    assert sentence == "“Strophe” at bar 7 is “Outro”, this time only"
     with pytest.raises(edits.EditError, match="name"):
         edits.rename_section(song, 0, "   ")
 
 
-def _fields(song: Song) -> dict:
-    return {f: getattr(song, f) for f in song.__dataclass_fields__}
-
-
 def test_sections_begin_and_join(song: Song) -> None:
-    new, _ = edits.start_section(song, 2)
+    new, _ = edits.start_section(song, Fraction(8))
     assert [s.start for s in new.sections] == [0, 8, 16]
-    assert edits.join_section(new, 1)[0].sections == song.sections
-    for wrong in (lambda: edits.start_section(song, 0), lambda: edits.join_section(song, 0)):
+    joined, _ = edits.join_section(new, 1)
+    assert [s.start for s in joined.sections] == [0, 16]
+    for wrong in (lambda: edits.start_section(song, Fraction(0)), lambda: edits.join_section(song, 0)):
         with pytest.raises(edits.EditError):
             wrong()
 

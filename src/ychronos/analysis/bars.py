@@ -52,13 +52,15 @@ _LAST = _PLACE[None] == LENGTHS[:, None] - 1
 class Fixed:
     """What is stated: beats that are ones, beats that are none, and the meter (index in METERS) from a beat up
     to another (exclusive). ``lines`` and ``standing`` are bar lines and meters as they stand after what was said:
-    not stated, but where the evidence says little they stay."""
+    not stated, but where the evidence says little they stay. ``silent`` are beats of whose bars nothing is decided
+    here: any will do."""
 
     ones: frozenset[int] = frozenset()
     others: frozenset[int] = frozenset()
     meters: tuple[tuple[int, int, int], ...] = ()
     lines: frozenset[int] = frozenset()
     standing: tuple[tuple[int, int, int], ...] = ()
+    silent: frozenset[int] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -157,6 +159,8 @@ def observe(evidence: PulseEvidence, beats: Floats, odds: Floats, fixed: Fixed =
     out[:, :, 0] += -np.logaddexp(0, -odds)[:, None]
     out[:, :, 1:] += -np.logaddexp(0, odds)[:, None, None]
     out[:, ~_THERE] = -np.inf
+    for i in fixed.silent:
+        out[i][_THERE] = 0.0
     for i in fixed.lines:
         if 0 <= i < len(beats):
             out[i, :, 0] += LOYALTY

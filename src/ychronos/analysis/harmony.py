@@ -9,7 +9,7 @@ Conventions: segments are parts of beats, ``edges`` their limits in seconds; cho
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -31,6 +31,7 @@ TEMPERATURE = 1.5
 TRAVEL = 20.0  # log score that a statement gives its chord at the same place of a perfectly like bar
 STRANGER_COST = 0.3  # of each note of a chord that is not at home in its key
 RIVALS, SHOWN_ALWAYS = 4, 2
+NEVER = 1e4  # cost of a change where the user says that there is none
 LEAST_SHARE = 0.01  # of a rival's probability
 Floats = NDArray[np.float64]
 _ROOTS = np.array([12 if c.root is None else c.root for c in CHORDS])
@@ -139,17 +140,23 @@ class _Heard:
     plain: Array
 
 
-# The last one made: what a user states does not change it, so that deciding again begins here.
-_kept: dict[str, tuple[HarmonyEvidence, bytes, tuple[Key, ...], _Heard]] = {}
+# The last ones made: what a user states of chords does not change them, so that deciding again begins here.
+_KEPT = 4
+_kept: list[tuple[HarmonyEvidence, bytes, tuple[Key, ...], _Heard]] = []
+
+
+def _costs(on_beat: NDArray[np.bool_], on_one: NDArray[np.bool_]) -> Floats:
+    return np.asarray(CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one)
 
 
 def _heard(
     evidence: HarmonyEvidence, edges: Floats, cost: Floats, groups: Sequence[Sequence[int]], keys: tuple[Key, ...]
 ) -> _Heard:
     mark = edges.tobytes() + cost.tobytes()
-    last = _kept.get("last")
-    if last is not None and last[0] is evidence and last[1:3] == (mark, keys):
-        return last[3]
+    for i, (of, at, under, known) in enumerate(_kept):
+        if of is evidence and at == mark and under == keys:
+            _kept.append(_kept.pop(i))
+            return known
     plain, bass = plain_scores(evidence, edges), segment_means(evidence.bass, edges)
     if keys:
         plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
@@ -160,8 +167,23 @@ def _heard(
         plain = passes.pool(plain, own, _ROOTS, likes)
     score = with_bass(plain, bass)
     made = _Heard(score, own, likes, _best_path(score, cost), _best_bass(score))
-    _kept["last"] = (evidence, mark, keys, made)
+    _kept.append((evidence, mark, keys, made))
+    del _kept[:-_KEPT]
     return made
+
+
+def free(
+    evidence: HarmonyEvidence,
+    edges: Floats,
+    on_beat: NDArray[np.bool_],
+    on_one: NDArray[np.bool_],
+    groups: Sequence[Sequence[int]] = (),
+    keys: Sequence[Key] = (),
+) -> list[tuple[int, int, Chord]]:
+    """What would be decided if nothing were stated, as (first segment, last (exclusive), chord)."""
+    path = _heard(evidence, edges, _costs(on_beat, on_one), groups, tuple(keys)).free
+    limits = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), len(path)]
+    return [(a, b, _states().chords[path[a]]) for a, b in zip(limits, limits[1:], strict=False)]
 
 
 def decide(
@@ -173,14 +195,16 @@ def decide(
     groups: Sequence[Sequence[int]] = (),
     keys: Sequence[Key] = (),
     twins: passes.Twins | None = None,
+    going_on: Collection[int] = (),
 ) -> list[Decided]:
     """Chords over the segments between ``edges``.
 
-    ``stated`` fixes the chord of single segments; ``groups`` are the segments of each bar, so that bars that are
+    ``stated`` fixes the chord of single segments; in those ``going_on`` the chord before goes on whatever they sound
+    like; ``groups`` are the segments of each bar, so that bars that are
     alike are heard together; ``keys`` is the key at each segment where it is known. Statements lead to
     the same place of a bar's ``twins``.
     """
-    cost = CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one
+    cost = _costs(on_beat, on_one)
     states = _states()
     fixed = {segment: _nearest_state(chord) for segment, chord in (stated or {}).items()}
     ready = _heard(evidence, edges, cost, groups, tuple(keys))
@@ -196,7 +220,11 @@ def decide(
     for segment, state in fixed.items():
         score[segment] -= 1e5
         score[segment, state] += 1e5
-    path = _best_path(score, cost) if fixed else ready.free
+    if going_on:
+        cost = cost.copy()
+        held = sorted(going_on)
+        score[held], cost[held] = 0.0, NEVER
+    path = _best_path(score, cost) if fixed or going_on else ready.free
     chance = _posterior(score, cost)
     shares = _plain_chances(chance)
     following = {(segment, state) for segment, state, _ in led}
@@ -213,7 +241,7 @@ def decide(
             order += [k for k in np.argsort(-local)[: SHOWN_ALWAYS + 2] if k != mine and k not in order]
             order = order[:SHOWN_ALWAYS]
         rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order)
-        follows = any((k, int(path[first])) in following for k in range(first, i))
+        follows = any((k, int(path[first])) in following and ready.free[k] != path[first] for k in range(first, i))
         out.append(Decided(first, i, states.chords[path[first]], float(min(1.0, share[mine])), rivals, follows))
         first = i
     return out

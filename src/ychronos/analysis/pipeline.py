@@ -2,6 +2,12 @@
 
 ``analyse`` gathers evidence (or takes it from the cache) and decides everything; ``redecide`` decides again
 from evidence around what the user has stated. Both are pure but for the cache.
+
+On a grid, decisions are a function of the evidence and the statements, and nothing goes round in a circle:
+what the sound alone says (:class:`OnGrid`: keys, chords, sections), then sections with what is stated of sections,
+then chords with what is stated of keys and chords, which travels along the passes, then keys from those chords. So
+the order of statements does not matter, deciding again without news changes nothing, and a chord that is
+stated never moves a section.
 """
 
 from __future__ import annotations
@@ -16,10 +22,14 @@ import numpy as np
 
 from ..audio.decode import Cancelled
 from ..audio.recording import Recording
+from ..song import statements as said
 from ..song.grid import Grid, Position
+from ..song.merge import merged, merged_keys, merged_sections, onto
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
 from ..song.passes import twin_bars
-from ..song.regrid import by_clock, on_new_bars
+from ..song.regrid import bars_by_clock
+from ..song.statements import Statements
+from ..song.track import Track
 from ..theory.chord import Chord
 from ..theory.key import Key
 from . import bars, count, grouping, harmony, keys, regrid, sections
@@ -29,17 +39,8 @@ from .passes import Twins
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
 DECIDING = 0.8  # share of the progress bar that gathering evidence takes
 
-What = Literal["beats", "bars", "chords"]
+What = Literal["beats", "bars", "chords"]  # from where on; "chords" is all but the count
 OnResult = Callable[[Song], None]
-
-
-@dataclass(frozen=True)
-class Stated:
-    """What the user stated, as hard constraints; positions refer to ``grid``."""
-
-    chords: tuple[tuple[Position, Position, ChordSpan], ...] = ()
-    keys: tuple[KeySpan, ...] = ()
-    sections: tuple[Section, ...] = ()
 
 
 def analyse(
@@ -80,60 +81,132 @@ def analyse(
     song = replace(song, ground=PitchGround(evidence.cents, evidence.tuning_confidence))
     on_result(song)
     stage("Naming chords", 0.5)
-    song = _with_lead_in(replace(song, chords=decide_chords(evidence, grid)))
+    song = _with_lead_in(replace(song, chords=free_chords(evidence, grid)))
     on_result(song)
     stage("Finding the key", 0.8)
     song = replace(song, keys=decide_keys(song))
-    song = replace(song, chords=decide_chords(evidence, song.grid, keys_known=song.keys))
-    song = replace(song, keys=decide_keys(song))
     on_result(song)
     stage("Finding sections", 0.85)
-    song = replace(song, sections=decide_sections(evidence, song))
+    song = _decided(song, evidence)
     stage("Done", 1.0)
     return song, evidence
 
 
 def redecide(
-    song: Song, evidence: Evidence, what: What = "chords", before: Song | None = None, travels: bool = True
+    song: Song,
+    evidence: Evidence,
+    what: What = "chords",
+    before: Song | None = None,
+    travels: bool = True,
+    cancelled: Callable[[], bool] = lambda: False,
 ) -> Song:
     """The song decided again around all that is stated in it.
 
     ``what`` is where to begin: "beats" finds beats, bar lines and all that follows, "bars" the bar lines on
     the beats as they are, "chords" chords, keys and sections only. With ``before``, the song before what was
-    said last, beats far from the news stay as they are.
+    said last, the count far from the news stays as it is. Raises Cancelled when ``cancelled()`` became true.
     """
+
+    def go_on() -> None:
+        if cancelled():
+            raise Cancelled
+
     if what != "chords":
-        pulse_evidence = evidence.pulse
-        changes = evidence.changes
-        grid = song.grid
-        times = np.array(grid.times[:-1])
+        places = regrid.news(before, song) if before is not None else None
+        if before is not None and not places and song.grid.times != before.grid.times:
+            places = None  # other beats throughout, without a word on any of them
+        old = before.grid if before is not None else song.grid
         if what == "beats":
-            times = regrid.beats_again(grid, pulse_evidence, regrid.news(before.grid, grid) if before else None)
-        end = grid.times[-1] if what == "bars" else _end_of(times)
-        new = regrid.bars_again(grid, times, end, pulse_evidence, changes)
-        new = grouping.decide(new, pulse_evidence, changes)
-        song = by_clock(song, new) if what == "beats" else on_new_bars(song, new)
-    twins = twins_of_statements(song) if travels else None
-    song = replace(song, chords=decide_chords(evidence, song.grid, song.chords, song.keys, twins))
-    if what != "chords":
-        song = _with_lead_in(song)
+            times = regrid.beats_around(song.grid, evidence.pulse, places)
+            go_on()
+            song = onto(song, bars_by_clock(song.grid, [*times, _end_of(times)]))
+        new = regrid.bars_again(song.grid, old, places, evidence.pulse, evidence.changes)
+        song = onto(song, grouping.decide(new, evidence.pulse, evidence.changes))
+        go_on()
+        song = _with_lead_in(replace(song, chords=free_chords(evidence, song.grid)))
+    return _decided(song, evidence, travels, go_on)
+
+
+def _decided(
+    song: Song, evidence: Evidence, travels: bool = True, go_on: Callable[[], None] = lambda: None
+) -> Song:
+    """Chords, keys and sections of a song on its grid."""
+    heard = on_grid(evidence, song.grid)
+    go_on()
+    sections_ = sections_of(heard, song.statements)
+    twins = _twins_of_statements(heard, song, sections_) if travels else None
+    keys_known = merged_keys(heard.keys, song.statements, song.grid.end)
+    chords = decide_chords(evidence, song.grid, song.statements, keys_known, twins)
+    go_on()
+    song = merged(replace(song, chords=chords, sections=sections_))
+    return merged(replace(song, keys=decide_keys(song)))
+
+
+# ---------------------------------------------------------------- what the sound alone says
+
+
+@dataclass(frozen=True)
+class OnGrid:
+    """What the sound says on a grid, whatever is stated: the keys and chords it would be given, and its sections."""
+
+    grid: Grid
+    keys: Track[KeySpan]
+    chords: Track[ChordSpan]
+    form: sections.Heard
+
+
+_heard_on: list[tuple[Evidence, Grid, OnGrid]] = []
+
+
+def _bare(grid: Grid) -> Grid:
+    """A grid without the marks of what is stated."""
+    bare = tuple(replace(b, stated=False, length_stated=False, meter_stated=False, confidence=1.0) for b in grid.bars)
+    return replace(grid, bars=bare, stated_beats=frozenset())
+
+
+def on_grid(evidence: Evidence, grid: Grid) -> OnGrid:
+    """What the sound says on a grid; the last ones are kept."""
+    grid = _bare(grid)
+    for of, where, known in _heard_on:
+        if of is evidence and where == grid:
+            return known
+    song = blank_song("", RecordingRef("", "", 0.0), grid)
+    song = replace(song, chords=free_chords(evidence, grid))
     song = replace(song, keys=decide_keys(song))
-    return replace(song, sections=decide_sections(evidence, song))
+    song = replace(song, chords=free_chords(evidence, grid, song.keys))
+    made = OnGrid(grid, song.keys, song.chords, sections.decide(describe_bars(evidence, song)))
+    _heard_on.append((evidence, grid, made))
+    del _heard_on[:-2]
+    return made
 
 
-def twins_of_statements(song: Song) -> dict[int, list[tuple[int, int]]]:
+def sections_of(heard: OnGrid, statements: Statements) -> Track[Section]:
+    """Sections with what is stated of them."""
+    grid = heard.grid
+    lead = min(grid.lead_in, len(grid.bars) - 1)
+    lines = {s: i - lead for i, s in enumerate(grid.starts)}
+    begins = [lines[int(s.at)] for s in said.of(statements, "section") if s.at in lines]
+    whole = [(max(0, lines[int(s.at)]), lines[int(s.end)]) for s in said.of(statements, "one section")
+             if s.at in lines and s.end in lines]  # fmt: skip
+    found = sections.around(heard.form, begins, whole)
+    out = Track(
+        Section(Fraction(0) if not d.first else grid.bar_range(d.first + lead)[0], d.name, d.letter, d.confidence)
+        for d in found
+    )
+    return merged_sections(out, statements, grid)
+
+
+def _twins_of_statements(heard: OnGrid, song: Song, sections_: Track[Section]) -> dict[int, list[tuple[int, int]]]:
     """For each bar in which the user stated a chord the bars at its place in the other passes of its section, with
-    the semitones they are higher."""
+    the semitones they are higher. Passes are aligned by what the sound says."""
+    free = replace(song, grid=heard.grid, statements=(), chords=heard.chords, keys=heard.keys, sections=sections_)
     out: dict[int, list[tuple[int, int]]] = {}
     aligned: dict[int, dict[int, list[tuple[int, int]]]] = {}
-    for i, span in enumerate(song.chords):
-        if not span.stated:
-            continue
-        start, end = song.chord_range(i)
-        for bar in range(song.grid.bar_at(start), song.grid.bar_at(end - Fraction(1, 64)) + 1):
-            section = song.section_index(song.grid.bar_range(bar)[0])
+    for s in said.of(song.statements, "chord"):
+        for bar in range(free.grid.bar_at(s.at), free.grid.bar_at(s.end - Fraction(1, 64)) + 1):
+            section = free.section_of_bar(bar)
             if section not in aligned:
-                aligned[section] = twin_bars(song, section)
+                aligned[section] = twin_bars(free, section)
             out[bar] = aligned[section].get(bar, [])
     return out
 
@@ -201,31 +274,50 @@ def _parts(grid: Grid) -> _Parts:
     return _Parts(positions, numbers, on_beat, on_one, groups)
 
 
-def decide_chords(
-    evidence: Evidence,
-    grid: Grid,
-    known: tuple[ChordSpan, ...] = (),
-    keys_known: tuple[KeySpan, ...] = (),
-    twins: Twins | None = None,
-) -> tuple[ChordSpan, ...]:
-    """Chords on a grid; stated spans among ``known`` are kept exactly, marks stay where they were.
+_OnParts = tuple[_Parts, bars.Floats, list[Key]]
 
-    Keys that are known make notes from outside them a little less likely; statements travel to the ``twins`` of
-    their bars."""
+
+def _on_parts(grid: Grid, keys_known: Track[KeySpan] | None) -> _OnParts:
+    """The parts of a grid, their limits in seconds, and the key at each where keys are known."""
     parts = _parts(grid)
-    positions = parts.positions
     edges = np.interp(parts.numbers, np.arange(len(grid.times)), grid.times)
-    ends = [*[s.start for s in known[1:]], grid.end]
-    fixed = [(s.start, e, s) for s, e in zip(known, ends, strict=bool(known)) if s.stated] if known else []
-    constraints: dict[int, Chord] = {}
-    for start, end, span in fixed:
-        a, b = (int(np.searchsorted(parts.numbers[:-1], float(x) - 1e-9)) for x in (start, end))
-        constraints |= dict.fromkeys(range(a, b), span.chord)
     key_at: list[Key] = []
     if keys_known:
         starts = np.array([float(k.start) for k in keys_known])
         place = np.maximum(0, np.searchsorted(starts, parts.numbers[:-1] + 1e-9) - 1)
         key_at = [keys_known[int(i)].key for i in place]
+    return parts, edges, key_at
+
+
+def free_chords(evidence: Evidence, grid: Grid, keys_known: Track[KeySpan] | None = None) -> Track[ChordSpan]:
+    """Chords on a grid by sound alone, without probabilities."""
+    parts, edges, key_at = _on_parts(grid, keys_known)
+    found = harmony.free(
+        evidence.harmony, edges, np.array(parts.on_beat), np.array(parts.on_one), parts.groups, key_at
+    )
+    return Track(ChordSpan(parts.positions[first], chord, 0.5) for first, _, chord in found)
+
+
+def decide_chords(
+    evidence: Evidence,
+    grid: Grid,
+    statements: Statements = (),
+    keys_known: Track[KeySpan] | None = None,
+    twins: Twins | None = None,
+) -> Track[ChordSpan]:
+    """Chords on a grid around what is stated of them.
+
+    Keys that are known make notes from outside them a little less likely; statements travel to the ``twins`` of
+    their bars."""
+    parts, edges, key_at = _on_parts(grid, keys_known)
+    constraints: dict[int, Chord] = {}
+    going_on: set[int] = set()
+    for s in said.of(statements, "chord", "goes on"):
+        a, b = (int(np.searchsorted(parts.numbers[:-1], float(x) - 1e-9)) for x in (s.at, s.end))
+        if s.kind == "chord":
+            constraints |= dict.fromkeys(range(a, b), s.value)
+        else:
+            going_on |= set(range(max(1, a), b))
     decided = harmony.decide(
         evidence.harmony,
         edges,
@@ -235,41 +327,9 @@ def decide_chords(
         parts.groups,
         key_at,
         twins,
+        going_on - set(constraints),
     )
-    spans: dict[Position, ChordSpan] = {}
-    for d in decided:
-        at_first = positions[d.first]
-        follows = d.follows and _news(known, at_first, d.chord)
-        spans[at_first] = ChordSpan(at_first, d.chord, d.confidence, d.rivals, follows=follows)
-    for start, end, span in fixed:
-        inside = [p for p in spans if start <= p < end]
-        last = max((p for p in spans if p < end), default=None)
-        carried = spans[last] if last is not None else None
-        for p in inside:
-            del spans[p]
-        spans[start] = span
-        if end < grid.end and end not in spans and carried is not None:
-            spans[end] = replace(carried, start=end)
-    for mark in known:  # what the user said of a chord without stating it
-        if not mark.stated and mark.start in spans and (mark.unsure or mark.articulation != "strummed"):
-            spans[mark.start] = replace(
-                spans[mark.start], unsure=mark.unsure, comment=mark.comment, articulation=mark.articulation
-            )
-    out: list[ChordSpan] = []
-    for start in sorted(spans):
-        span = spans[start]
-        if out and out[-1].chord == span.chord and out[-1].stated == span.stated and not (span.unsure or span.again):
-            continue
-        out.append(span)
-    if out[0].start != 0:
-        out.insert(0, replace(out[0], start=Fraction(0)))
-    return tuple(out)
-
-
-def _news(known: tuple[ChordSpan, ...], at: Position, chord: Chord) -> bool:
-    """Whether a chord that was led to a place is other than what stood there by itself."""
-    before = next((s for s in reversed(known) if s.start <= at), None)
-    return before is None or before.follows or before.chord != chord
+    return Track(ChordSpan(parts.positions[d.first], d.chord, d.confidence, d.rivals, follows=d.follows) for d in decided)
 
 
 def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:
@@ -289,12 +349,9 @@ def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:
 
 def stated_keys(song: Song) -> dict[int, Key]:
     """The key of every bar whose key the user stated."""
-    ends = [*[k.start for k in song.keys[1:]], song.grid.end]
-    out: dict[int, Key] = {}
-    for span, end in zip(song.keys, ends, strict=True):
-        if span.stated:
-            out |= {i: span.key for i in range(len(song.grid.bars)) if span.start <= song.grid.starts[i] < end}
-    return out
+    found = said.of(song.statements, "key")
+    starts = song.grid.starts[:-1]
+    return {i: s.value for s in found for i, start in enumerate(starts) if s.covers(Fraction(start))}
 
 
 def key_evidence(song: Song) -> keys.KeyEvidence:
@@ -302,24 +359,10 @@ def key_evidence(song: Song) -> keys.KeyEvidence:
     return keys.gather(bar_chords(song), stated_keys(song))
 
 
-def decide_keys(song: Song) -> tuple[KeySpan, ...]:
-    decided = tuple(KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in key_evidence(song).decided)
-    return _keep_stated_keys(song.keys, decided)
-
-
-def _keep_stated_keys(known: tuple[KeySpan, ...], decided: tuple[KeySpan, ...]) -> tuple[KeySpan, ...]:
-    """Decided keys outside the stretches whose key the user stated."""
-    out = {k.start: k for k in decided}
-    for i, span in enumerate(known):
-        if span.stated:
-            end = known[i + 1].start if i + 1 < len(known) else None
-            inside = [s for s in out if s >= span.start and (end is None or s < end)]
-            for s in inside:
-                del out[s]
-            out[span.start] = span
-            if end is not None and end not in out:
-                out[end] = replace(known[i + 1])
-    return tuple(out[s] for s in sorted(out))
+def decide_keys(song: Song) -> Track[KeySpan]:
+    """Keys from the chords as they stand and the keys that are stated."""
+    found = key_evidence(song).decided
+    return Track(KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in found)
 
 
 def describe_bars(evidence: Evidence, song: Song) -> sections.BarFeatures:
@@ -333,25 +376,3 @@ def describe_bars(evidence: Evidence, song: Song) -> sections.BarFeatures:
         steps = [start + (end - start) * Fraction(2 * k + 1, 2 * sections.SLICES) for k in range(sections.SLICES)]
         parts.append([song.chords[song.chord_index(p)].chord for p in steps])
     return sections.describe(evidence.form, evidence.harmony.chord, lines, parts)
-
-
-def decide_sections(evidence: Evidence, song: Song) -> tuple[Section, ...]:
-    """Sections of a song from its chords and sound; what is stated of its sections is kept."""
-    grid = song.grid
-    lead = min(grid.lead_in, len(grid.bars) - 1)
-    fixed = [s for s in song.sections if s.stated or s.material_stated]
-    at_bar = {grid.bar_at(s.start) - lead: s for s in fixed if grid.bar_at(s.start) >= lead}
-    materials = {bar: s.material for bar, s in at_bar.items() if s.material_stated}
-    found = sections.decide(describe_bars(evidence, song), [b for b in at_bar if b > 0], materials)
-    out: list[Section] = []
-    for d in found:
-        start = Fraction(0) if d.first == 0 else grid.bar_range(d.first + lead)[0]
-        known = at_bar.get(d.first)
-        if known is not None and known.stated:
-            out.append(replace(known, start=start, material=d.letter))
-        elif known is not None:
-            out.append(replace(known, start=start, name=d.name, material=d.letter))
-        else:
-            out.append(Section(start, d.name, d.letter, d.confidence))
-    named = {o.material: o.name for o in out if o.stated}
-    return tuple(replace(o, name=named.get(o.material, o.name)) for o in out)

@@ -1,18 +1,22 @@
 """Beats and bar lines decided again around what is stated about them.
 
-Facts of a ``Grid`` (stated beats, bar lines, lengths, meters) become hard constraints of ``pulse`` and
-``bars``; facts on other beats than the old ones are carried over by the clock.
+What is stated of the count (beats, ones, lengths, meters) becomes hard constraints of ``pulse`` and ``bars``. What
+stood before the news stands on where the evidence says little; and what is decided otherwise far from the news, with
+bars between that stayed, is left as it was: a statement speaks of its place. Meters that the analysis does not know
+and bars longer than any of its meters are kept as they were laid.
 """
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.ndimage import median_filter
 
 from ..song.grid import Bar, Grid
-from ..song.regrid import nearest_beat
+from ..song.model import Song
+from ..song.regrid import bars_by_clock, nearest_beat
 from . import bars, count, ending, pulse
 from .pulsenet import PulseEvidence, period_class
 from .spectra import BAND_RATE
@@ -24,7 +28,7 @@ AROUND = 9  # beats whose median interval is the usual one at a place
 REACH = 12.0  # seconds around what is stated in which beats are found again
 ANOTHER_SPEED = 0.2  # natural log of the tempo's ratio
 LOYALTY = 1.2  # spread of intervals around the usual one, in the net's classes of tempo (6 % each)
-MATCH = 0.15  # seconds within which a bar line is carried over to a new beat
+COUNTING = ("beat", "one", "length", "meter")  # kinds of statements from which the count is decided again
 
 
 def grid_of(decided: bars.Bars, times: bars.Floats, end: float) -> Grid:
@@ -43,14 +47,42 @@ def grid_of(decided: bars.Bars, times: bars.Floats, end: float) -> Grid:
     return Grid(tuple(made), (*map(float, times), float(end)), 1 if made[0].first > 1 else 0)
 
 
-def news(before: Grid, grid: Grid) -> tuple[float, float] | None:
-    """Where beats were stated that were not in an earlier grid, in seconds; None when there are none, or when
-    the whole song is counted at another speed."""
-    if abs(np.log(grid.tempo() / before.tempo())) > ANOTHER_SPEED:
+def news(before: Song, song: Song) -> list[tuple[float, float]] | None:
+    """Where something was stated of the count that was not before: stretches in seconds, apart from each other; None
+    when the whole song is counted at another speed."""
+    if abs(np.log(song.grid.tempo() / before.grid.tempo())) > ANOTHER_SPEED:
         return None
-    known = {before.times[b] for b in before.stated_beats}
-    new = [grid.times[b] for b in grid.stated_beats if grid.times[b] not in known]
-    return (min(new), max(new)) if new else None
+    known = set(_placed(before))
+    found = sorted((place[1], place[2]) for place in _placed(song) if place not in known)
+    out: list[tuple[float, float]] = []
+    for a, b in found:
+        if out and a <= out[-1][1] + 2 * REACH:
+            out[-1] = (out[-1][0], max(out[-1][1], b))
+        else:
+            out.append((a, b))
+    return out
+
+
+def _placed(song: Song) -> list[tuple[str, float, float, str]]:
+    """Statements about the count with the clock times of their places, to the hundredth."""
+    clock = song.grid.clock
+    return [
+        (s.kind, round(clock(s.at), 2), round(clock(s.end), 2), str(s.value) if s.kind == "meter" else "")
+        for s in song.statements
+        if s.kind in COUNTING
+    ]
+
+
+def beats_around(grid: Grid, evidence: PulseEvidence, places: Sequence[tuple[float, float]] | None) -> pulse.Times:
+    """Beat times found again around each of the places (all of them where places is None)."""
+    if places is None:
+        return beats_again(grid, evidence)
+    times = np.array(grid.times[:-1])
+    for place in places:
+        part = beats_again(grid, evidence, place)
+        low, high = place[0] - REACH - 1, place[1] + REACH + 1
+        times = np.concatenate([times[times < low], part[(part >= low) & (part <= high)], times[times > high]])
+    return times
 
 
 def beats_again(grid: Grid, evidence: PulseEvidence, around: tuple[float, float] | None = None) -> pulse.Times:
@@ -98,48 +130,116 @@ def beats_again(grid: Grid, evidence: PulseEvidence, around: tuple[float, float]
     return kept if len(kept) >= 3 else old
 
 
-def facts(grid: Grid, times: bars.Floats) -> bars.Fixed:
-    """What is stated about bars, on beats at ``times``."""
-    ones: set[int] = set()
-    others: set[int] = set()
-    meters: list[tuple[int, int, int]] = []
-    standing: list[tuple[int, int, int]] = []
+@dataclass(frozen=True)
+class Pin:
+    """Bars that stay as they were laid: over beats ``first`` .. ``last`` (exclusive)."""
+
+    first: int
+    last: int
+    bars: tuple[Bar, ...]
+
+
+def pins(grid: Grid) -> list[Pin]:
+    """Runs of bars that the analysis cannot decide for itself: of stated length, or in a stated meter that it does
+    not know."""
+    out: list[Pin] = []
     for _, start, bar in grid.walk():
-        stop = start + bar.beats
-        first, last = nearest_beat(times, grid.clock(start)), nearest_beat(times, grid.clock(stop))
-        if grid.clock(stop) > times[-1] + MATCH:
-            last = len(times)
-        if bar.stated and abs(times[first] - grid.clock(start)) < MATCH:
-            ones.add(first)
-        if bar.length_stated and last - first == bar.beats:
-            ones |= {first, last} if bar.first == 1 else {last}
-            others |= set(range(first + 1, last))
+        if not (bar.length_stated or (bar.meter_stated and bars.meter_index(bar.meter) is None)):
+            continue
+        if out and out[-1].last == start:
+            out[-1] = Pin(out[-1].first, start + bar.beats, (*out[-1].bars, bar))
+        else:
+            out.append(Pin(start, start + bar.beats, (bar,)))
+    return out
+
+
+def facts(grid: Grid, standing: Grid, pinned: Sequence[Pin]) -> bars.Fixed:
+    """What is stated about the bars of a grid, and what stood in another one on the same beats."""
+    count = grid.beat_count
+    ones = {s for _, s, b in grid.walk() if b.stated}
+    meters: list[tuple[int, int, int]] = []
+    for _, start, bar in grid.walk():
+        index = bars.meter_index(bar.meter)
+        if bar.meter_stated and index is not None:
+            meters.append((start, start + bar.beats, index))
+    silent: set[int] = set()
+    for pin in pinned:
+        ones = {o for o in ones if not pin.first < o < pin.last} | {pin.first, pin.last}
+        silent |= set(range(pin.first + 1, pin.last))
+    ones.discard(count)
+    if grid.bars[0].first > 1:
+        ones.discard(0)
+    lines = frozenset(s for s in standing.ones if s not in silent)
+    stood = []
+    for _, start, bar in standing.walk():
         index = bars.meter_index(bar.meter)
         if index is not None:
-            (meters if bar.meter_stated else standing).append((first, last, index))
-    ones.discard(len(times))
-    lines = frozenset(nearest_beat(times, grid.clock(s)) for s in grid.ones)
-    return bars.Fixed(frozenset(ones), frozenset(others - ones), tuple(meters), lines, tuple(standing))
+            stood.append((start, start + bar.beats, index))
+    return bars.Fixed(frozenset(ones), frozenset(), tuple(meters), lines, tuple(stood), frozenset(silent))
 
 
-def bars_again(old: Grid, times: bars.Floats, end: float, evidence: PulseEvidence, changes: bars.ChordChanges) -> Grid:
-    """Bars on beats at ``times`` around what is stated in a grid; the facts stay marked as such."""
-    fixed = facts(old, times)
-    decided = grid_of(bars.decide(evidence, times, changes, fixed), times, end)
-    stated = {nearest_beat(times, old.clock(s)) for _, s, b in old.walk() if b.stated}
-    by_start = {nearest_beat(times, old.clock(s)): b for _, s, b in old.walk()}
-    made: list[Bar] = []
-    for _, start, bar in decided.walk():
-        before = by_start.get(start)
-        same = before is not None and before.beats == bar.beats
-        made.append(
-            replace(
-                bar,
-                stated=start in stated & fixed.ones,
-                length_stated=same and before is not None and before.length_stated,
-                meter_stated=any(first <= start < last for first, last, _ in fixed.meters),
-                grouping=before.grouping if same and before is not None else (),
-            )
-        )
-    said = frozenset(nearest_beat(times, old.times[b]) for b in old.stated_beats)
-    return replace(decided, bars=tuple(made), stated_beats=said)
+def bars_again(
+    grid: Grid,
+    before: Grid,
+    places: Sequence[tuple[float, float]] | None,
+    evidence: PulseEvidence,
+    changes: bars.ChordChanges,
+) -> Grid:
+    """Bars on the beats of a grid around what is stated in it.
+
+    ``before`` is the grid before the news, on other beats perhaps: what stood in it stands on where little speaks
+    against it. ``places`` are the news in seconds: bars that are decided otherwise elsewhere, with bars between that
+    stayed, are as they were; with None all may change.
+    """
+    times = np.array(grid.times[:-1])
+    standing = before if before.times == grid.times else bars_by_clock(before, grid.times)
+    pinned = pins(grid)
+    decided = bars.decide(evidence, times, changes, facts(grid, standing, pinned))
+    made = _with_pins(grid_of(decided, times, grid.times[-1]), pinned)
+    if places is not None:
+        beats = [(nearest_beat(times, a), nearest_beat(times, b)) for a, b in places]
+        made = _near_only(made, standing, beats)
+    known = {(s, b.beats, b.meter): b for _, s, b in standing.walk()}
+    kept = tuple(known.get((s, b.beats, b.meter), b) for _, s, b in made.walk())
+    return replace(made, bars=kept, lead_in=max(made.lead_in, min(standing.lead_in, len(kept) - 1)))
+
+
+def _with_pins(grid: Grid, pinned: Sequence[Pin]) -> Grid:
+    """A grid with the pinned bars laid over its own."""
+    for pin in pinned:
+        out: list[Bar] = []
+        for _, start, bar in grid.walk():
+            stop = start + bar.beats
+            if start < pin.first:
+                short = min(stop, pin.first) - start
+                out.append(bar if short == bar.beats else replace(bar, beats=short, grouping=()))
+            if start <= pin.first < stop:
+                out += pin.bars
+            if stop > pin.last and start < pin.last:
+                out.append(replace(bar, beats=stop - pin.last, first=1, grouping=()))
+            elif start >= pin.last:
+                out.append(bar)
+        grid = replace(grid, bars=tuple(out), lead_in=min(grid.lead_in, len(out) - 1))
+    return grid
+
+
+def _near_only(made: Grid, standing: Grid, places: Sequence[tuple[int, int]]) -> Grid:
+    """Bars as decided where they hang together with the news (beats from, to), elsewhere as they stood."""
+    new, old = ({s: b for _, s, b in g.walk()} for g in (made, standing))
+    common = sorted(set(new) & set(old)) + [made.beat_count]
+    runs: list[list[int]] = []  # [from, to, whether it is other] between bar lines that both have
+    for a, b in zip(common, common[1:], strict=False):
+        same = [(s, new[s].beats, new[s].meter) for s in new if a <= s < b] == [
+            (s, old[s].beats, old[s].meter) for s in old if a <= s < b
+        ]
+        if runs and runs[-1][2] == (not same) and not same:
+            runs[-1][1] = b
+        else:
+            runs.append([a, b, not same])
+    out: list[Bar] = []
+    for a, b, other in runs:
+        touched = any(first <= b and a <= last for first, last in places)
+        chosen = new if other and touched else old
+        out += [chosen[s] for s in sorted(chosen) if a <= s < b]
+    lead = made.lead_in if out[0].first > 1 else standing.lead_in
+    return replace(made, bars=tuple(out), lead_in=min(lead, len(out) - 1))

@@ -32,6 +32,7 @@ REPEAT = 0.8  # log weight of a bar that is just as in another section
 MOVED_WORTH, MOVED_EXTRA = 0.8, 4.0
 FITS = 0.06  # of how well two lengths fit, below which stretches are not compared
 RICH = 3  # changes of chord in a stretch, from which on it can be recognised at another pitch
+NEAR = 1  # bars around a stated beginning in which no other begins by itself
 ROUNDS = 3  # of setting the sections again with those that stand as patterns
 # How welcome a length in bars is; lengths not listed get the default.
 _LENGTHS = {1: -5.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
@@ -127,20 +128,25 @@ def similarity(features: BarFeatures) -> tuple[Floats, Floats]:
     return harmony, np.exp(-distance)
 
 
-def decide(
-    features: BarFeatures, stated: Sequence[int] = (), materials: Mapping[int, str] | None = None
-) -> list[DecidedSection]:
-    """Sections of a song; bars in ``stated`` are known to begin one, ``materials`` are the known letters of
-    sections that begin at a bar."""
+@dataclass(frozen=True)
+class Heard:
+    """Sections by sound alone, with what tells of them: ``repeats`` compares stretches, ``chance`` (n,) that one begins
+    at each bar."""
+
+    sections: tuple[DecidedSection, ...]
+    repeats: Repeats | None
+    chance: Floats
+
+
+def decide(features: BarFeatures) -> Heard:
+    """Sections of a song by its sound."""
     harmony, sound = similarity(features)
     count = len(harmony)
     if count < 4:
-        return [DecidedSection(0, count, "A", "Song", 0.5)]
+        return Heard((DecidedSection(0, count, "A", "Song", 0.5),), None, np.zeros(count))
     shared = features.chances @ features.chances.T
     odds = boundaries.log_odds(features.level, harmony, sound, shared, features.chords)
     begin = odds + BEGIN
-    for bar in stated:
-        begin[bar] = 50.0
     repeats = find(_both(harmony, shared), features.chords)
     first, length = np.divmod(np.arange(count * _TOO_LONG), _TOO_LONG)
     last = np.minimum(first + length + 1, count)
@@ -153,7 +159,91 @@ def decide(
             break
         limits = again
     chance = 1 / (1 + np.exp(-CHOSEN[0] * odds - CHOSEN[1]))
-    return _named(limits, repeats, features, chance, materials or {})
+    return Heard(tuple(_named(limits, repeats, features, chance)), repeats, chance)
+
+
+def around(heard: Heard, begins: Sequence[int] = (), whole: Sequence[tuple[int, int]] = ()) -> list[DecidedSection]:
+    """Sections with what is stated of them: bars that ``begins`` one, and stretches that are one ``whole``.
+
+    What is stated of a section holds in its other passes too, as far as nothing is stated there; no other section
+    moves. Beginnings close to a stated one that are not stated give way.
+    """
+    base = heard.sections
+    count = base[-1].last
+    lines = {s.first for s in base}
+    said = {b for b in begins if 0 < b < count}
+    joined = [(a, b) for a, b in whole if b - a > 1]
+    inside = {x for a, b in joined for x in range(a + 1, b)} - said
+    near = {x for b in said - lines for x in range(b - NEAR, b + NEAR + 1)} - said - {0}
+    more, fewer = _in_other_passes(base, said, joined, said | inside | near)
+    limits = sorted((lines | said | more) - (inside | near | fewer) | {0})
+    return _called_again(heard, [*limits, count])
+
+
+def _in_other_passes(
+    base: Sequence[DecidedSection], said: set[int], joined: Sequence[tuple[int, int]], taken: set[int]
+) -> tuple[set[int], set[int]]:
+    """Where else sections begin, and do not, by what is stated of other passes of the same music. Bars in ``taken``
+    are stated about already."""
+    more: set[int] = set()
+    fewer: set[int] = set()
+    for s in base:
+        for bar in said:
+            if s.first < bar < s.last:
+                twins = [o for o in base if o.letter == s.letter and o is not s and o.last - o.first == s.last - s.first]
+                more |= {o.first + bar - s.first for o in twins}
+    for a, b in joined:
+        run = [s for s in base if a <= s.first and s.last <= b]
+        if len(run) < 2 or run[0].first != a or run[-1].last != b:
+            continue
+        shape = [(s.letter, s.last - s.first) for s in run]
+        for k in range(len(base) - len(run) + 1):
+            other = base[k : k + len(run)]
+            if other[0] is not run[0] and [(s.letter, s.last - s.first) for s in other] == shape:
+                fewer |= {s.first for s in other[1:]}
+    return more - taken, fewer - taken
+
+
+def _called_again(heard: Heard, limits: list[int]) -> list[DecidedSection]:
+    """The stretches between limits as sections: those that were there as they were, others compared with them."""
+    base = {(s.first, s.last): s for s in heard.sections}
+    spans = list(zip(limits, limits[1:], strict=False))
+    groups: dict[str, list[tuple[int, int]]] = {}
+    names: dict[str, str] = {}
+    for s in heard.sections:
+        names.setdefault(s.letter, s.name)
+        if (s.first, s.last) in spans:
+            groups.setdefault(s.letter, []).append((s.first, s.last))
+    used = {s.letter for s in heard.sections}
+    begun = {s.first: s for s in heard.sections}
+    out: list[DecidedSection] = []
+    for span in spans:
+        if span in base:
+            out.append(base[span])
+            continue
+        letter = _like(heard.repeats, span, groups)
+        if not letter:
+            letter = next(x for x in (_letter(i) for i in range(1000)) if x not in used)
+        name = names.get(letter) or (begun[span[0]].name if span[0] in begun else "Part " + letter)
+        used.add(letter)
+        names.setdefault(letter, name)
+        groups.setdefault(letter, []).append(span)
+        chance = float(heard.chance[span[0]]) if span[0] else 1.0
+        out.append(DecidedSection(*span, letter, name, chance))
+    return out
+
+
+def _like(repeats: Repeats | None, span: tuple[int, int], groups: Mapping[str, list[tuple[int, int]]]) -> str:
+    """The letter of the group that a stretch is like, at its pitch or at another; "" for none."""
+    if repeats is None or not groups:
+        return ""
+    scores = {k: float(np.mean([repeats.alike(span, o) for o in g])) for k, g in groups.items()}
+    letter = max(scores, key=lambda k: scores[k])
+    if scores[letter] >= SAME:
+        return letter
+    shifts = {k: max(repeats.transposed(span, o) for o in g) for k, g in groups.items()}
+    best = max(shifts, key=lambda k: shifts[k])
+    return best if shifts[best] >= MOVED else ""
 
 
 def _limits(begin: Floats, worth: Floats) -> list[int]:
@@ -202,23 +292,12 @@ def _repeating(repeats: Repeats, limits: list[int], first: Ints, last: Ints) -> 
     return best
 
 
-def _named(
-    limits: list[int], repeats: Repeats, features: BarFeatures, chance: Floats, materials: Mapping[int, str]
-) -> list[DecidedSection]:
+def _named(limits: list[int], repeats: Repeats, features: BarFeatures, chance: Floats) -> list[DecidedSection]:
     spans = list(zip(limits, limits[1:], strict=False))
     letters: list[str] = []
     groups: dict[str, list[tuple[int, int]]] = {}
-    unused = (x for x in (_letter(i) for i in range(1000)) if x not in materials.values())
     for span in spans:
-        if span[0] in materials:
-            letter = materials[span[0]]
-        else:
-            scores = {k: float(np.mean([repeats.alike(span, o) for o in g])) for k, g in groups.items()}
-            letter = max(scores, key=lambda k: scores[k]) if scores else ""
-            if not scores or scores[letter] < SAME:
-                shifts = {k: max(repeats.transposed(span, o) for o in g) for k, g in groups.items()}
-                best = max(shifts, key=lambda k: shifts[k]) if shifts else ""
-                letter = best if shifts and shifts[best] >= MOVED else next(unused)
+        letter = _like(repeats, span, groups) or _letter(len(groups))
         groups.setdefault(letter, []).append(span)
         letters.append(letter)
     order = list(dict.fromkeys(letters))
@@ -246,7 +325,8 @@ def _suggest(spans: list[tuple[int, int]], letters: list[int], level: Floats) ->
         chorus = max(repeated, key=lambda k: loud[k])
         verses = [k for k in repeated if k != chorus]
         naming[chorus] = "Chorus"
-        naming |= dict(zip(verses, ("Verse", "Refrain", "Part D", "Part E"), strict=False))
+        naming |= dict(zip(verses, ("Verse", "Refrain"), strict=False))
+        naming |= {k: "Part " + _letter(k) for k in verses[2:]}  # of more than three musics only two have names
     elif repeated:
         naming[repeated[0]] = "Verse"
     out: list[str] = []

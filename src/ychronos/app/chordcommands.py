@@ -54,7 +54,7 @@ def remove_chord(w: Window) -> None:
     if d.song.chords[index].start < d.selection.caret and not d.selection.chord:
         w.notice.say("No chord changes at the caret; click a chord's name to choose it.", error=False)
         return
-    d.edit(lambda song: chordedits.remove_chord(song, index))
+    d.edit(lambda song: chordedits.remove_chord(song, index), decide="chords")
 
 
 def toggle_unsure(w: Window) -> None:

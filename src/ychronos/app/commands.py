@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,7 +14,7 @@ from .. import __version__
 from ..audio.decode import AudioError
 from ..formats import atomic, jams, pdfchart, project, textchart
 from ..guitar.tuning import SHOWS
-from ..song import edits
+from ..song import edits, statements
 from .guitardialog import GuitarDialog
 from .theme import Theme
 
@@ -147,8 +148,8 @@ def toggle_checked(w: Window) -> None:
         return
     s = d.selection
     bars = range(s.first, s.last + 1)
-    starts = {d.song.grid.bar_range(b)[0] for b in bars}
-    wanted = not starts <= d.song.checked
+    said = d.song.statements
+    wanted = not all(statements.at(said, "checked", d.song.grid.bar_range(b)[0]) for b in bars)
     d.edit(lambda song: edits.accept_bars(song, bars, wanted))
 
 
@@ -244,15 +245,15 @@ def rename_section(w: Window) -> None:
 def begin_section(w: Window) -> None:
     song = w.document.song
     if song is not None:
-        bar = song.grid.bar_at(w.document.selection.caret)
-        w.document.edit(lambda s: edits.start_section(s, bar))
+        at = Fraction(int(w.document.selection.caret))
+        w.document.edit(lambda s: edits.start_section(s, at), decide="chords")
 
 
 def join_section(w: Window) -> None:
     song = w.document.song
     if song is not None:
         index = song.section_index(w.document.selection.caret)
-        w.document.edit(lambda s: edits.join_section(s, index))
+        w.document.edit(lambda s: edits.join_section(s, index), decide="chords")
 
 
 # ---------------------------------------------------------------- listening and looking

@@ -18,10 +18,14 @@ from ..analysis.evidence import Evidence
 from ..audio.recording import Recording
 from ..song import chordedits, edits
 from ..song.grid import Position
-from ..song.history import History
+from ..song.changes import beyond
+from ..song.history import History, Waiting
+from ..song.merge import restated
 from ..song.model import ChordSpan, Song, logged
+from ..song.statements import stamped
+from ..song.track import Move, move
 from ..theory.chord import Chord
-from .jobs import Job
+from .redecider import Answer, Redecider, waiting_after
 
 HALF = Fraction(1, 2)
 
@@ -40,21 +44,6 @@ class Selection:
         return self.first != self.last
 
 
-def followed_words(before: Song, after: Song) -> str:
-    """Which places of other passes followed a statement, and that one undo takes all back; "" for none."""
-    old = {(s.start, s.chord) for s in before.chords if s.follows}
-    new = [i for i, s in enumerate(after.chords) if s.follows and (s.start, s.chord) not in old]
-    if not new:
-        return ""
-    places = []
-    for i in new[:4]:
-        section = after.section_index(after.chords[i].start)
-        bar = after.grid.number(after.grid.bar_at(after.chords[i].start))
-        places.append(f"{after.sections[section].name} {after.pass_number(section)}, bar {bar}: {after.chord_name(i)}")
-    more = f" and {len(new) - 4} more" if len(new) > 4 else ""
-    return f"Followed in other passes: {'; '.join(places)}{more}."
-
-
 class Document(QObject):
     """See the module. Signals carry nothing; whoever hears them looks here."""
 
@@ -64,7 +53,8 @@ class Document(QObject):
     dirty_changed = Signal()
     said = Signal(str)
     refused = Signal(str)
-    followed = Signal(str)  # what a statement did in other passes
+    followed = Signal(str)  # what changed beyond what was said
+    moved = Signal(object)  # the count changed: the map of positions onto the new one
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -76,7 +66,9 @@ class Document(QObject):
         self.selection = Selection()
         self.recovered = False
         self._clean: Song | None = None
-        self._redeciding: Job | None = None
+        self.redecider = Redecider(lambda: self.history, lambda: self.evidence, self)
+        self.redecider.answered.connect(self._answered)
+        self.redecider.failed.connect(self.refused)
 
     # ------------------------------------------------------------ state
 
@@ -93,6 +85,7 @@ class Document(QObject):
         return self.song is not None or self.recording is not None
 
     def clear(self) -> None:
+        self.redecider.stop()
         self.history = History()
         self.recording = self.evidence = self.path = self._clean = None
         self.title, self.selection, self.recovered = "", Selection(), False
@@ -108,11 +101,12 @@ class Document(QObject):
 
     def set_draft(self, song: Song) -> None:
         """A song as far as the analysis has come; it has no history yet."""
+        old = self.song
         self.history.start(song, "analysed")
         self._clean = song
-        self._keep_selection_inside()
-        self.song_changed.emit()
-        self.dirty_changed.emit()
+        if old is not None and old.statements:  # said while the analysis was under way
+            self.history.do(restated(song, old), "said while it was analysed", Waiting("bars", song))
+        self._changed(old)
 
     def set_song(self, song: Song, path: Path | None, recovered: bool = False) -> None:
         """A song that was opened from a project or from autosaved work."""
@@ -143,54 +137,64 @@ class Document(QObject):
         except edits.EditError as error:
             self.refused.emit(str(error))
             return False
-        new = logged(new, datetime.datetime.now().isoformat(timespec="seconds"), sentence)
-        self.history.do(new, sentence)
+        when = datetime.datetime.now().isoformat(timespec="seconds")
+        new = logged(replace(new, statements=stamped(new.statements, when, sentence)), when, sentence)
+        self.history.do(new, sentence, waiting_after(self.history, decide, song))
+        self._changed(song)
+        self.said.emit(sentence[:1].upper() + sentence[1:])
+        self.redecider.serve()
+        return True
+
+    def _changed(self, old: Song | None) -> None:
+        """Say that the present song is another one; places move along where the count is another."""
+        new = self.song
+        if old is not None and new is not None and old.grid.times != new.grid.times:
+            mapped = move(old.grid, new.grid)
+            self._move_selection(mapped)
+            self.moved.emit(mapped)
         self._keep_selection_inside()
         self.song_changed.emit()
         self.dirty_changed.emit()
-        self.said.emit(sentence[:1].upper() + sentence[1:])
-        if decide and self.evidence is not None:
-            self._redecide(new, decide, song)
-        return True
 
-    def _redecide(self, song: Song, what: pipeline.What, before: Song) -> None:
-        """Decide the rest again beside the window; the result replaces the present state if it still is
-        the present one, so that one undo takes back both."""
-        evidence = self.evidence
-        assert evidence is not None
-        job = Job(lambda _: pipeline.redecide(song, evidence, what, before), self)
+    def _answered(self, answer: Answer) -> None:
+        """The present state was decided again."""
+        if answer.song == answer.said:
+            return
+        self._changed(answer.said)
+        words = beyond(answer.before, answer.said, answer.song)
+        if words:
+            self.followed.emit(" ".join(words))
 
-        def done(result: object) -> None:
-            if self.song is song and isinstance(result, Song) and result != song:
-                self.history.states[self.history.at] = (result, self.history.states[self.history.at][1])
-                self._keep_selection_inside()
-                self.song_changed.emit()
-                words = followed_words(before, result)
-                if words:
-                    self.followed.emit(words)
+    def take_evidence(self, evidence: Evidence | None) -> None:
+        """The recording's evidence has come: what was said before it did is decided around now."""
+        self.evidence = evidence
+        self.redecider.serve()
 
-        job.done.connect(done)
-        job.failed.connect(self.refused)
-        self._redeciding = job
-        job.start()
+    def decide_again(self) -> None:
+        """Decide all again that is not stated, from the bar lines on."""
+        song = self.song
+        if song is not None and self.edit(lambda s: (replace(s), "decided again")):
+            self.history.states[self.history.at].waiting = Waiting("bars", None)
+            self.redecider.serve()
 
     @property
     def redeciding(self) -> bool:
-        return self._redeciding is not None and self._redeciding.running
+        return self.redecider.running
 
     def undo(self) -> None:
+        old = self.song
         if self.history.can_undo:
-            self._stepped("Taken back: " + self.history.undo())
+            self._stepped("Taken back: " + self.history.undo(), old)
 
     def redo(self) -> None:
+        old = self.song
         if self.history.can_redo:
-            self._stepped("Done again: " + self.history.redo())
+            self._stepped("Done again: " + self.history.redo(), old)
 
-    def _stepped(self, words: str) -> None:
-        self._keep_selection_inside()
-        self.song_changed.emit()
-        self.dirty_changed.emit()
+    def _stepped(self, words: str, old: Song | None) -> None:
+        self._changed(old)
         self.said.emit(words)
+        self.redecider.serve()
 
     # ------------------------------------------------------------ what is selected
 
@@ -206,6 +210,20 @@ class Document(QObject):
         new = Selection(caret, min(first, last), max(first, last), chord)
         if new != self.selection:
             self.selection = new
+            self.selection_changed.emit()
+
+    def _move_selection(self, mapped: Move) -> None:
+        """Keep the caret and the selected bars on the music they stand on."""
+        s, new = self.selection, mapped.new
+        bars = mapped.old.bars
+        first, last = (mapped.old.bar_range(min(x, len(bars) - 1)) for x in (s.first, s.last))
+        caret = max(Fraction(0), mapped(s.caret))
+        one, two = new.bar_at(mapped(first[0])), new.bar_at(mapped(last[1]) - Fraction(1, 64))
+        if not s.many:
+            one = two = new.bar_at(caret)
+        moved = replace(s, caret=caret, first=one, last=max(one, two))
+        if moved != s:
+            self.selection = moved
             self.selection_changed.emit()
 
     def _keep_selection_inside(self) -> None:
@@ -263,6 +281,6 @@ class Document(QObject):
 
     # ------------------------------------------------------------ common edits
 
-    def state_chord(self, chord: Chord) -> bool:
+    def state_chord(self, chord: Chord, spelling: chordedits.Spelling | None = None) -> bool:
         start, end = self.target_range()
-        return self.edit(lambda song: chordedits.state_chord(song, start, end, chord), decide="chords")
+        return self.edit(lambda song: chordedits.state_chord(song, start, end, chord, spelling), decide="chords")

@@ -39,7 +39,7 @@ def hear_both(w: Window, one: int, two: int) -> None:
 
 
 def move_edge(w: Window, section: int, bar: int) -> None:
-    w.document.edit(lambda s: edits.move_section(s, section, bar), decide="chords")
+    w.document.edit(lambda s: edits.move_section(s, section, s.grid.bar_range(bar)[0]), decide="chords")
 
 
 def rename(w: Window, section: int) -> None:

@@ -83,3 +83,4 @@ class Job(QObject):
         else:
             self.stopped.emit()
         self.over.emit()
+        self.setParent(None)  # it is over: nothing but those who still look at it need keep it

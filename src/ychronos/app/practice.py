@@ -18,6 +18,7 @@ from ..audio.ear import MODES
 from ..audio.stretch import HIGHEST, LOWEST, StretchMissing
 from ..song import chordedits
 from ..song.grid import Position
+from ..song.track import Move
 
 if TYPE_CHECKING:
     from .window import Window
@@ -59,6 +60,18 @@ class Practice(QObject):
         self._rounds = 0
         self._last_tick = time.monotonic()
         self._ab: float | None = None  # the balance before A/B was pressed
+        window.document.moved.connect(self._follow_count)
+
+    def _follow_count(self, mapped: Move) -> None:
+        """Keep what is looped, was looped lately or was left on the music it stands on."""
+
+        def stretch(span: tuple[Position, Position]) -> tuple[Position, Position]:
+            a, b = (max(Fraction(0), min(mapped(x), mapped.new.end)) for x in span)
+            return (a, b) if b > a else (max(Fraction(0), b - 1), b)
+
+        self.span = stretch(self.span) if self.span is not None else None
+        self.loops = list(dict.fromkeys(stretch(s) for s in self.loops))
+        self.trail = [max(Fraction(0), mapped(at)) for at in self.trail]
 
     # ------------------------------------------------------------ speed and pitch
 

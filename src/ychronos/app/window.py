@@ -414,8 +414,8 @@ class Window(Listening, QMainWindow):
 
     def _analysed(self, result: object) -> None:
         song, evidence = cast(tuple[Song, Evidence], result)
-        self.document.evidence = evidence
         self.document.set_draft(song)
+        self.document.take_evidence(evidence)
         first = song.grid.lead_in if song.grid.lead_in < len(song.grid.bars) else 0
         self.document.select(song.grid.bar_range(first)[0], chord=True)
         self.sheet.refresh()
@@ -437,7 +437,7 @@ class Window(Listening, QMainWindow):
 
         def done(result: object) -> None:
             sound, evidence = cast(tuple[Recording, Evidence], result)
-            self.document.evidence = evidence
+            self.document.take_evidence(evidence)
             self.sheet.refresh()
             present = self.document.song
             if present is not None and present.recording.sha256 and sound.sha256 != present.recording.sha256:
@@ -477,7 +477,7 @@ class Window(Listening, QMainWindow):
         if d.evidence is None:
             self.notice.say("The recording's evidence is not there yet; wait until it is read.", error=False)
             return
-        d.edit(lambda s: (s, "decided again"), decide="bars")
+        d.decide_again()
 
     # ------------------------------------------------------------ long work
 

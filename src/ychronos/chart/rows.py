@@ -12,7 +12,7 @@ from fractions import Fraction
 from ..song.grid import Position
 from ..song.model import Song
 
-ORDINALS = {1: "1st", 2: "2nd", 3: "3rd"}
+ORDINALS = {1: "st", 2: "nd", 3: "rd"}
 
 
 @dataclass(frozen=True)
@@ -48,18 +48,16 @@ def fold(song: Song, per_row: int = 4) -> list[Row]:
     """The song's rows, in order; every bar is in exactly one."""
     grid = song.grid
     count = len(grid.bars)
-    opening = {grid.bar_at(s.start): i for i, s in enumerate(song.sections)}
-    rows: list[Row] = []
     lead = min(grid.lead_in, count - 1)
+    opening = {r.start: i for i in range(len(song.sections)) if (r := song.section_bars(i))}
+    rows: list[Row] = []
     if lead:
         silent = all(song.chords[m.span].chord.is_none for bar in range(lead) for m in bar_marks(song, bar))
         rows.append(Row(0, lead, 0, False, lead_in=True, silent=silent))
-    first_opening = opening.pop(0, 0)
-    if lead not in opening:
-        opening[lead] = first_opening
+    opening.setdefault(lead, song.section_of_bar(lead))
     bar = lead
     while bar < count:
-        section = song.section_index(grid.bar_range(bar)[0])
+        section = song.section_of_bar(bar)
         opens = bar in opening
         stop = bar + 1
         while stop < count and stop - bar < per_row and stop not in opening:
@@ -91,12 +89,7 @@ def bar_marks(song: Song, bar: int, ascii_only: bool = False) -> list[Mark]:
 
 def shown_names(song: Song, index: int, ascii_only: bool = False) -> tuple[str, str]:
     """The name of a chord as it is shown, and its shape where both are shown and differ."""
-    show = song.guitar.show
-    if show == "shapes":
-        return song.shape_name(index, ascii_only), ""
-    name = song.chord_name(index, ascii_only)
-    both = show == "both" and not song.guitar.plain and not song.chords[index].chord.is_none
-    return name, song.shape_name(index, ascii_only) if both else ""
+    return song.chord_names(index, ascii_only)
 
 
 def guitar_line(song: Song) -> str:
@@ -121,15 +114,26 @@ def bar_clock(song: Song, bar: int) -> str:
 def section_title(song: Song, index: int) -> tuple[str, str]:
     """(name, "2nd time" or "" where the name comes only once)."""
     name = song.sections[index].name
-    if song.passes(name) < 2:
-        return name, ""
-    number = song.pass_number(index)
-    return name, f"{ordinal(number)} time"
+    which = f"{ordinal(song.pass_number(index))} time" if song.passes(name) > 1 else ""
+    return name, ", ".join(filter(None, [which, early_words(song, index)]))
+
+
+def early_words(song: Song, index: int) -> str:
+    """``from beat 4 before`` where a section begins inside the bar before its first, else ""."""
+    grid, start = song.grid, song.sections[index].start
+    bar = grid.bar_at(start)
+    offset = start - grid.starts[bar]
+    if not index or not offset:
+        return ""
+    number = f"{float(offset + grid.bars[bar].first):g}"
+    return f"from beat {number} before"
 
 
 def ordinal(number: int) -> str:
-    """``1st``, ``4th``."""
-    return ORDINALS.get(number, f"{number}th")
+    """``1st``, ``4th``, ``21st``."""
+    if number % 100 in (11, 12, 13):
+        return f"{number}th"
+    return f"{number}{ORDINALS.get(number % 10, 'th')}"
 
 
 def beats_text(count: int) -> str:

@@ -1,26 +1,35 @@
 """The project file: one readable JSON document with everything decided and stated.
 
-Positions are written as fractions of beats (``"9/2"``), chords and keys as interchange labels. The file
-carries its schema version; a newer one is refused with a sentence and never overwritten by accident.
+Positions are written as fractions of beats (``"9/2"``), chords and keys as interchange labels. What the user said is
+the list of statements; chords, keys, sections and bars are what was decided around it when it was saved. The file
+carries its schema version; older ones are brought up to date (:mod:`upgrades`), a newer one is refused with a
+sentence and never overwritten by accident. Fields that this program does not know are kept when it saves.
 """
 
 from __future__ import annotations
 
 import os
+from collections.abc import Callable, Mapping
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
 from ..guitar.tuning import STANDARD, GuitarSetup
+from ..song import statements as said
 from ..song.grid import Bar, Grid
-from ..song.model import ChordSpan, Entry, KeySpan, Mark, PitchGround, RecordingRef, Section, Song
+from ..song.merge import merged
+from ..song.model import ARTICULATIONS, ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
+from ..song.statements import KINDS, Statement
+from ..song.track import Track
 from ..theory.chord import Chord, parse_harte
 from ..theory.key import Key, parse_key
 from ..theory.meter import parse_meter
 from . import atomic
+from .upgrades import upgraded
 
-FORMAT, SCHEMA = "ychronos-project", 2
+FORMAT, SCHEMA = "ychronos-project", 3
 SUFFIX = ".ychronos"
 _PLACES = 4  # decimals of a probability
 
@@ -42,9 +51,6 @@ class _Bar(msgspec.Struct, omit_defaults=True):
     beats: int
     first: int = 1
     confidence: float = 1.0
-    stated: bool = False
-    length_stated: bool = False
-    meter_stated: bool = False
     grouping: list[int] = []
 
 
@@ -64,11 +70,6 @@ class _Chord(msgspec.Struct, omit_defaults=True):
     chord: str
     confidence: float = 1.0
     rivals: list[_Rival] = []
-    stated: bool = False
-    unsure: bool = False
-    comment: str = ""
-    articulation: str = "strummed"
-    again: bool = False
     follows: bool = False
 
 
@@ -76,7 +77,6 @@ class _Key(msgspec.Struct, omit_defaults=True):
     at: str
     key: str
     confidence: float = 1.0
-    stated: bool = False
 
 
 class _Section(msgspec.Struct, omit_defaults=True):
@@ -84,13 +84,15 @@ class _Section(msgspec.Struct, omit_defaults=True):
     name: str
     material: str = ""
     confidence: float = 1.0
-    stated: bool = False
-    material_stated: bool = False
 
 
-class _Mark(msgspec.Struct, omit_defaults=True):
+class _Statement(msgspec.Struct, omit_defaults=True):
+    kind: str
     at: str
-    text: str = ""
+    until: str | None = None
+    value: Any = None
+    when: str = ""
+    why: str = ""
 
 
 class _Log(msgspec.Struct):
@@ -115,10 +117,8 @@ class _Project(msgspec.Struct):
     tape_cents: float = 0.0
     corrected_clock: bool = False
     guitar: _Guitar = msgspec.field(default_factory=_Guitar)
-    stated_beats: list[int] = []
     notation: str = "names"
-    marks: list[_Mark] = []
-    checked: list[str] = []
+    statements: list[_Statement] = []
     log: list[_Log] = []
 
 
@@ -143,36 +143,111 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
         ),
         beats=[round(t, 5) for t in song.grid.times],
         bars=[_bar_out(b) for b in song.grid.bars],
-        stated_beats=sorted(song.grid.stated_beats),
         lead_in=song.grid.lead_in,
         chords=[_chord_out(s) for s in song.chords],
-        keys=[_Key(str(k.start), _key_label(k.key), round(k.confidence, _PLACES), k.stated) for k in song.keys],
-        sections=[
-            _Section(str(s.start), s.name, s.material, round(s.confidence, _PLACES), s.stated, s.material_stated)
-            for s in song.sections
-        ],
+        keys=[_Key(str(k.start), _key_label(k.key), round(k.confidence, _PLACES)) for k in song.keys],
+        sections=[_Section(str(s.start), s.name, s.material, round(s.confidence, _PLACES)) for s in song.sections],
         tuning_cents=round(song.ground.cents, 3),
         tuning_confidence=round(song.ground.confidence, _PLACES),
         tape_cents=round(song.ground.tape_cents, 3),
         corrected_clock=song.ground.corrected_clock,
         guitar=_Guitar(song.guitar.strings, song.guitar.capo, song.guitar.show),
         notation=song.notation,
-        marks=[_Mark(str(m.at), m.text) for m in song.marks],
-        checked=[str(p) for p in sorted(song.checked)],
+        statements=[_statement_out(s) for s in song.statements],
         log=[_Log(e.when, e.what) for e in song.log],
     )
-    return msgspec.json.format(msgspec.json.encode(document), indent=1) + b"\n"
+    whole = {**msgspec.to_builtins(document), **_without_known(song.unknown)}
+    whole["statements"] += song.unknown.get("statements", [])
+    return msgspec.json.format(msgspec.json.encode(whole), indent=1) + b"\n"
+
+
+def _without_known(unknown: Mapping[str, Any]) -> dict[str, Any]:
+    return {k: v for k, v in unknown.items() if k not in _Project.__struct_fields__}
+
+
+_OUT: dict[str, Callable[[Any], Any]] = {
+    "chord": lambda chord: chord.harte(),
+    "key": lambda key: _key_label(key),
+    "meter": str,
+    "grouping": list,
+    "spelling": list,
+    "same": lambda at: None if at is None else str(at),
+    "not same": str,
+    "beat": lambda seconds: round(seconds, 5),
+}
+
+
+def _note_or_none(value: Any) -> int | None:
+    return None if value is None else _number(value)
+
+
+def _number(value: Any) -> int:
+    if not isinstance(value, int) or not -40 <= value <= 40:
+        raise ValueError(f"{value!r} is no note")
+    return value
+
+
+def _grouping(value: Any) -> tuple[int, ...]:
+    if not isinstance(value, list) or not all(isinstance(x, int) and x > 0 for x in value):
+        raise ValueError("a grouping is a list of numbers")
+    return tuple(value)
+
+
+def _text(value: Any) -> str:
+    if not isinstance(value, str):
+        raise ValueError(f"{value!r} is no text")
+    return value
+
+
+def _articulation(value: Any) -> str:
+    if value not in ARTICULATIONS:
+        raise ValueError(f"a chord is one of {', '.join(ARTICULATIONS)}, not “{value}”")
+    return str(value)
+
+
+def _seconds(value: Any) -> float:
+    if not isinstance(value, int | float):
+        raise ValueError(f"{value!r} is no time")
+    return float(value)
+
+
+def _spelling(value: Any) -> tuple[int, int | None, int]:
+    root, bass, shift = value
+    return _number(root), _note_or_none(bass), _number(shift)
+
+
+_IN: dict[str, Callable[[Any], Any]] = {
+    "chord": lambda text: parse_harte(_text(text)),
+    "key": lambda text: parse_key(_text(text)),
+    "meter": lambda text: parse_meter(_text(text)),
+    "grouping": _grouping,
+    "spelling": _spelling,
+    "same": lambda at: None if at is None else Fraction(at),
+    "not same": Fraction,
+    "beat": _seconds,
+    "articulation": _articulation,
+    **dict.fromkeys(("unsure", "mark"), lambda text: _text(text or "")),
+    **dict.fromkeys(("pass name", "music name"), _text),
+}
+
+
+def _statement_out(s: Statement) -> _Statement:
+    value = _OUT.get(s.kind, lambda x: x)(s.value)
+    return _Statement(s.kind, str(s.at), str(s.until) if s.until is not None else None, value, s.when, s.why)
+
+
+def _statement_in(s: _Statement) -> Statement:
+    value = _IN.get(s.kind, lambda _: None)(s.value)
+    until = Fraction(s.until) if s.until is not None else None
+    return Statement(s.kind, Fraction(s.at), until, value, s.when, s.why)
 
 
 def _bar_out(b: Bar) -> _Bar:
-    confidence = round(b.confidence, _PLACES)
-    said = (b.stated, b.length_stated, b.meter_stated)
-    return _Bar(str(b.meter), b.beats, b.first, confidence, *said, list(b.grouping))
+    return _Bar(str(b.meter), b.beats, b.first, round(b.confidence, _PLACES), list(b.grouping))
 
 
 def _bar_in(b: _Bar) -> Bar:
-    said = (b.stated, b.length_stated, b.meter_stated)
-    return Bar(parse_meter(b.meter), b.beats, b.first, b.confidence, *said, tuple(b.grouping))
+    return Bar(parse_meter(b.meter), b.beats, b.first, b.confidence, grouping=tuple(b.grouping))
 
 
 def _key_label(key: Key) -> str:
@@ -185,11 +260,6 @@ def _chord_out(span: ChordSpan) -> _Chord:
         chord=span.chord.harte(),
         confidence=round(span.confidence, _PLACES),
         rivals=[_Rival(c.harte(), round(p, _PLACES)) for c, p in span.rivals],
-        stated=span.stated,
-        unsure=span.unsure,
-        comment=span.comment,
-        articulation=span.articulation,
-        again=span.again,
         follows=span.follows,
     )
 
@@ -214,50 +284,42 @@ def loads(data: bytes, name: str = "the file", folder: Path | None = None) -> So
             "it was left as it is."
         )
     try:
-        return _song(msgspec.json.decode(data, type=_Project), folder)
-    except (msgspec.DecodeError, ValueError, ZeroDivisionError) as error:
+        document = upgraded(msgspec.json.decode(data, type=dict[str, Any]), SCHEMA)
+        unknown = {k: v for k, v in document.items() if k not in _Project.__struct_fields__}
+        strange = [s for s in document.get("statements", []) if isinstance(s, dict) and s.get("kind") not in KINDS]
+        if strange:
+            unknown["statements"] = strange
+            document["statements"] = [s for s in document["statements"] if s not in strange]
+        return _song(msgspec.convert(document, type=_Project), folder, unknown)
+    except (msgspec.ValidationError, msgspec.DecodeError, ValueError, ZeroDivisionError, KeyError, TypeError) as error:
         raise ProjectError(f"“{name}” is damaged and was left as it is: {error}.") from None
 
 
-def _song(p: _Project, folder: Path | None) -> Song:
-    return Song(
+def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
+    song = Song(
         title=p.title,
         artist=p.artist,
         recording=RecordingRef(_find(p.recording, folder), p.recording.sha256, p.recording.duration, p.recording.note),
-        grid=Grid(
-            tuple(_bar_in(b) for b in p.bars),
-            tuple(p.beats),
-            p.lead_in,
-            frozenset(p.stated_beats),
-        ),
-        chords=tuple(_chord_in(c) for c in p.chords),
-        keys=tuple(KeySpan(Fraction(k.at), parse_key(k.key), k.confidence, k.stated) for k in p.keys),
-        sections=tuple(
-            Section(Fraction(s.at), s.name, s.material, s.confidence, s.stated, s.material_stated) for s in p.sections
-        ),
+        grid=Grid(tuple(_bar_in(b) for b in p.bars), tuple(p.beats), p.lead_in),
+        chords=Track(_chord_in(c) for c in p.chords),
+        keys=Track(KeySpan(Fraction(k.at), parse_key(k.key), k.confidence) for k in p.keys),
+        sections=Track(Section(Fraction(s.at), s.name, s.material, s.confidence) for s in p.sections),
+        statements=said.ordered(_statement_in(s) for s in p.statements),
         ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
         guitar=GuitarSetup(p.guitar.strings, p.guitar.capo, p.guitar.show),
         notation=p.notation,
-        marks=tuple(Mark(Fraction(m.at), m.text) for m in p.marks),
-        checked=frozenset(Fraction(c) for c in p.checked),
         log=tuple(Entry(e.when, e.what) for e in p.log),
+        unknown=unknown,
     )
+    for s in song.statements:
+        if not 0 <= s.at < song.grid.end or s.end > song.grid.end:
+            raise ValueError(f"“{s.kind}” at {s.at} lies outside the song")
+    return merged(song)
 
 
 def _chord_in(c: _Chord) -> ChordSpan:
     rivals: tuple[tuple[Chord, float], ...] = tuple((parse_harte(r.chord), r.probability) for r in c.rivals)
-    return ChordSpan(
-        start=Fraction(c.at),
-        chord=parse_harte(c.chord),
-        confidence=c.confidence,
-        rivals=rivals,
-        stated=c.stated,
-        unsure=c.unsure,
-        comment=c.comment,
-        articulation=c.articulation,
-        again=c.again,
-        follows=c.follows,
-    )
+    return ChordSpan(Fraction(c.at), parse_harte(c.chord), c.confidence, rivals, follows=c.follows)
 
 
 def _find(recording: _Recording, folder: Path | None) -> str:

@@ -1,8 +1,8 @@
 """What a user can say about the count: beats, bar lines, meters, tempo.
 
 Small functions like those of ``edits``: each returns the new song and a sentence. What is said becomes a
-fact (``Grid.stated_beats``, ``Bar.stated``, ``length_stated``, ``meter_stated``); around it this module lays
-plain bars, and the analysis decides the rest again from its evidence when there is some.
+statement (of a beat, a one, a length, a meter); around it this module lays plain bars, and the analysis decides the
+rest again from its evidence when there is some. All that stands on the grid moves along (:mod:`track`).
 """
 
 from __future__ import annotations
@@ -13,10 +13,13 @@ from fractions import Fraction
 from statistics import median
 
 from ..theory.meter import Meter, grouping_text
-from .edits import Edited, EditError
+from . import statements as said
+from .edits import Edited, EditError, told
 from .grid import Bar, Grid
+from .merge import onto
 from .model import Song
-from .regrid import bars_by_clock, by_clock, nearest_beat, on_new_bars
+from .regrid import bars_by_clock, nearest_beat
+from .statements import Statement
 
 CLOSEST = 0.08  # seconds that two beats are apart at least
 LEVELS = (Fraction(1, 3), Fraction(1, 2), Fraction(2, 3), Fraction(3, 2), Fraction(2), Fraction(3))
@@ -57,18 +60,49 @@ def _kept(grid: Grid, first: int, last: int) -> list[Bar]:
     return [b for _, s, b in grid.walk() if first <= s < last]
 
 
-def _with_bars(song: Song, bars: Sequence[Bar], lead_in: int | None = None) -> Song:
+def _with_bars(song: Song, bars: Sequence[Bar], *new: Statement, lead_in: int | None = None) -> Song:
+    """The song on the same beats with other bars, and newer statements."""
     lead = (1 if bars[0].first > 1 else 0) if lead_in is None else lead_in
-    return on_new_bars(song, replace(song.grid, bars=tuple(bars), lead_in=lead))
+    grid = replace(song.grid, bars=tuple(bars), lead_in=lead)
+    return onto(song, grid, *new, gone=lambda s: s.kind == "length" and not _fits(grid, s) or _against(s, new))
+
+
+def _fits(grid: Grid, s: Statement) -> bool:
+    """Whether a stated length is that of a bar of the grid."""
+    bar = grid.bar_at(s.at)
+    return grid.bar_range(bar) == (s.at, s.until)
+
+
+def _against(s: Statement, new: Sequence[Statement]) -> bool:
+    """Whether a stated one lies inside a bar whose length is stated now."""
+    return s.kind == "one" and any(n.kind == "length" and n.at < s.at < n.end for n in new)
+
+
+def _one(beat: int) -> Statement:
+    return Statement("one", Fraction(beat))
+
+
+def _length(first: int, last: int) -> Statement:
+    return Statement("length", Fraction(first), Fraction(last))
+
+
+def _beats(grid: Grid, times: Sequence[float]) -> list[Statement]:
+    """Beats stated at times that are beats of the grid."""
+    beats = [nearest_beat(grid.times[:-1], t) for t in times]
+    return [Statement("beat", Fraction(b), value=grid.times[b]) for b in beats]
 
 
 def one_is_here(song: Song, beat: int) -> Edited:
     """State a bar line at a beat. Bar lines on either side, up to the nearest stated ones, follow it in the
-    usual meter; what is left over becomes a short bar."""
+    usual meter; what is left over becomes a short bar. Where a bar begins already, nothing else changes."""
     grid = song.grid
     _check_beat(grid, beat)
-    inside = grid.bars[grid.bar_at(beat)]
-    if inside.length_stated and grid.starts[grid.bar_at(beat)] != beat:  # the newer word holds
+    index = grid.bar_at(beat)
+    words = f"one is at {song.shown_clock(grid.clock(beat)):.2f} s"
+    inside = grid.bars[index]
+    if grid.starts[index] == beat and inside.first == 1:
+        return told(song, words, _one(beat))
+    if inside.length_stated and grid.starts[index] != beat:  # the newer word holds
         loose = replace(inside, length_stated=False)
         grid = replace(grid, bars=tuple(loose if b is inside else b for b in grid.bars))
     borders = [b for b in _borders(grid) if b != beat]
@@ -79,10 +113,9 @@ def one_is_here(song: Song, beat: int) -> Edited:
     after = _laid(meter, beat, end)
     at_begin = grid.bars[grid.bar_at(begin)]
     if before and at_begin.stated and grid.starts[grid.bar_at(begin)] == begin:
-        before[0] = replace(before[0], stated=True, first=1)
-    after[0] = replace(after[0], stated=True)
+        before[0] = replace(before[0], first=1)
     bars = [*_kept(grid, 0, begin), *before, *after, *_kept(grid, end, grid.beat_count)]
-    return _with_bars(song, bars), f"one is at {grid.clock(beat):.2f} s"
+    return _with_bars(song, bars, _one(beat)), words
 
 
 def shift_ones(song: Song, by: int) -> Edited:
@@ -98,8 +131,13 @@ def shift_ones(song: Song, by: int) -> Edited:
         pick_up = start == 0 and count < meter.beats
         bars.append(Bar(meter, count, meter.beats - count + 1 if pick_up else 1))
     first = 1 if bars[0].first > 1 and len(bars) > 1 else 0
-    bars[first] = replace(bars[first], stated=True)
-    return _with_bars(song, bars), f"ones a beat {'later' if by > 0 else 'earlier'}"
+    # what was said of bar lines before is taken along; it was said of the same ones
+    shifted = [replace(s, at=s.at + by, until=s.until + by if s.until is not None else None)
+               for s in said.of(song.statements, "one", "length")
+               if s.at + by >= 0 and s.end + by < grid.end]  # fmt: skip
+    loose = replace(song, statements=tuple(s for s in song.statements if s.kind not in ("one", "length")))
+    new = _with_bars(loose, bars, *shifted, _one(starts[first]))
+    return new, f"ones a beat {'later' if by > 0 else 'earlier'}"
 
 
 def split_bar(song: Song, beat: int) -> Edited:
@@ -109,10 +147,12 @@ def split_bar(song: Song, beat: int) -> Edited:
     start, bar = grid.starts[index], grid.bars[index]
     if not start < beat < start + bar.beats:
         raise EditError("Put the caret on a beat inside the bar, where its second half begins.")
-    left = replace(bar, beats=beat - start, length_stated=True, grouping=())
-    right = replace(bar, beats=start + bar.beats - beat, first=1, stated=True, length_stated=True, grouping=())
+    left = replace(bar, beats=beat - start, grouping=())
+    right = replace(bar, beats=start + bar.beats - beat, first=1, grouping=())
     bars = [*grid.bars[:index], left, right, *grid.bars[index + 1 :]]
-    return _with_bars(song, bars, grid.lead_in + (index < grid.lead_in)), f"bar {grid.number(index)} split"
+    new = (_one(beat), _length(start, beat), _length(beat, start + bar.beats))
+    lead = grid.lead_in + (index < grid.lead_in)
+    return _with_bars(song, bars, *new, lead_in=lead), f"bar {grid.number(index)} split"
 
 
 def join_bars(song: Song, first: int, last: int) -> Edited:
@@ -125,9 +165,10 @@ def join_bars(song: Song, first: int, last: int) -> Edited:
     beats = sum(b.beats for b in grid.bars[first : last + 1])
     if beats > 32:
         raise EditError("A bar can have 32 beats at most.")
-    joined = replace(grid.bars[first], beats=beats, length_stated=True, grouping=())
+    joined = replace(grid.bars[first], beats=beats, grouping=())
     bars = [*grid.bars[:first], joined, *grid.bars[last + 1 :]]
-    return _with_bars(song, bars, min(grid.lead_in, first)), f"bars {grid.number(first)} to {grid.number(last)} joined"
+    new = _with_bars(song, bars, _length(grid.starts[first], grid.starts[last + 1]), lead_in=min(grid.lead_in, first))
+    return new, f"bars {grid.number(first)} to {grid.number(last)} joined"
 
 
 def set_length(song: Song, index: int, beats: int) -> Edited:
@@ -140,9 +181,11 @@ def set_length(song: Song, index: int, beats: int) -> Edited:
     if end is None:
         raise EditError(f"Only {grid.beat_count - start} beats are left here.")
     first = bar.meter.beats - beats + 1 if bar.first > 1 and beats < bar.meter.beats else 1
-    stated = Bar(bar.meter, beats, first, 1.0, stated=True, length_stated=True)
+    stated = Bar(bar.meter, beats, first)
     bars = [*grid.bars[:index], stated, *_laid(bar.meter, start + beats, end), *_kept(grid, end, grid.beat_count)]
-    return _with_bars(song, bars, min(grid.lead_in, len(bars) - 1)), f"bar {grid.number(index)} has {beats} beats"
+    new = [_length(start, start + beats)] + ([_one(start)] if first == 1 else [])
+    words = f"bar {grid.number(index)} has {beats} beat{'s' if beats > 1 else ''}"
+    return _with_bars(song, bars, *new, lead_in=min(grid.lead_in, len(bars) - 1)), words
 
 
 def set_meter(song: Song, first: int, last: int, meter: Meter) -> Edited:
@@ -153,47 +196,60 @@ def set_meter(song: Song, first: int, last: int, meter: Meter) -> Edited:
     begin, end = grid.starts[first], grid.starts[last + 1]
     old = grid.bars[first].meter
     sentence = f"bars {grid.number(first)} to {grid.number(last)} are in {meter}"
+    if first == last:
+        sentence = f"bar {grid.number(first)} is in {meter}"
+    over = Statement("meter", Fraction(begin), Fraction(end), meter)
     same_beats = meter.compound == old.compound and (meter.denominator == 8) == (old.denominator == 8)
+    if same_beats and first == last and meter.beats != grid.bars[first].beats:
+        # a single bar in another meter is as long as its meter says; what comes after it follows
+        stop = min((b for b in _borders(grid) if b >= begin + meter.beats), default=None)
+        if stop is None:
+            raise EditError(f"Only {grid.beat_count - begin} beats are left here.")
+        after = grid.bars[first + 1].meter if first + 1 < len(grid.bars) else old
+        laid = [Bar(meter, meter.beats), *_laid(after, begin + meter.beats, stop)]
+        bars = [*grid.bars[:first], *laid, *_kept(grid, stop, grid.beat_count)]
+        over = replace(over, until=Fraction(begin + meter.beats))
+        new = (over, _one(begin), _length(begin, begin + meter.beats))
+        return _with_bars(song, bars, *new, lead_in=min(grid.lead_in, first)), sentence
     if same_beats:
-        laid = [replace(b, meter_stated=True) for b in _laid(meter, begin, end)]
+        laid = _laid(meter, begin, end)
+        new_ones = [_one(begin)]
         if grid.bars[first].first > 1:
             laid[0] = replace(laid[0], first=max(1, meter.beats - laid[0].beats + 1))
-        else:
-            laid[0] = replace(laid[0], stated=True)
+            new_ones = []
         bars = [*grid.bars[:first], *laid, *grid.bars[last + 1 :]]
-        return _with_bars(song, bars, min(grid.lead_in, len(bars) - 1)), sentence
+        return _with_bars(song, bars, over, *new_ones, lead_in=min(grid.lead_in, len(bars) - 1)), sentence
     if not meter.compound and not old.compound:
-        return by_clock(song, _other_beats(grid, first, last, meter)), sentence
+        made, stop = _other_beats(grid, first, last, meter)
+        over = replace(over, until=Fraction(stop))
+        return onto(song, made, over, _one(begin)), sentence
     times: list[float] = []
     bars = []
+    stop = begin
     for i, start, bar in grid.walk():
         count = bar.beats
         if first <= i <= last:
             count = max(1, round(bar.beats * meter.beats / bar.meter.beats))
             number = meter.beats - count + 1 if bar.first > 1 else 1
-            bars.append(Bar(meter, count, max(1, number), bar.confidence, bar.stated, meter_stated=True))
+            bars.append(Bar(meter, count, max(1, number), bar.confidence))
+            stop += count
         else:
             bars.append(bar)
         times += [grid.clock(start + bar.beats * k / count) for k in range(count)]
-    said = {grid.times[b] for b in grid.stated_beats if not begin <= b < end}
     made = Grid(tuple(bars), (*times, grid.times[-1]), grid.lead_in)
-    made = replace(made, stated_beats=frozenset(nearest_beat(times, s) for s in said))
-    return by_clock(song, made), sentence
+    return onto(song, made, replace(over, until=Fraction(stop))), sentence
 
 
-def _other_beats(grid: Grid, first: int, last: int, meter: Meter) -> Grid:
+def _other_beats(grid: Grid, first: int, last: int, meter: Meter) -> tuple[Grid, int]:
     """Bars ``first`` .. ``last`` laid anew in eighths instead of quarters, or the other way round, at the same
-    speed of the music."""
+    speed of the music; and the beat at which they end."""
     begin, end = grid.starts[first], grid.starts[last + 1]
     step = 0.5 if meter.denominator == 8 else 2.0
     count = max(1, round((end - begin) / step))
     inside = [grid.clock(begin + step * k) for k in range(count)]
-    laid = [replace(b, meter_stated=True) for b in _laid(meter, 0, count)]
-    laid[0] = replace(laid[0], stated=True)
     times = (*grid.times[:begin], *inside, *grid.times[end:])
-    said = [grid.times[b] for b in grid.stated_beats if not begin <= b < end]
-    bars = (*grid.bars[:first], *laid, *grid.bars[last + 1 :])
-    return Grid(bars, times, min(grid.lead_in, first), frozenset(nearest_beat(times[:-1], s) for s in said))
+    bars = (*grid.bars[:first], *_laid(meter, 0, count), *grid.bars[last + 1 :])
+    return Grid(bars, times, min(grid.lead_in, first)), begin + count
 
 
 def set_grouping(song: Song, first: int, last: int, grouping: tuple[int, ...]) -> Edited:
@@ -202,8 +258,8 @@ def set_grouping(song: Song, first: int, last: int, grouping: tuple[int, ...]) -
     fitting = [i for i in range(first, last + 1) if grid.bars[i].beats == sum(grouping)]
     if not fitting:
         raise EditError(f"{grouping_text(grouping)} makes {sum(grouping)} beats; no selected bar has so many.")
-    bars = tuple(replace(b, grouping=grouping) if i in fitting else b for i, b in enumerate(grid.bars))
-    return replace(song, grid=replace(grid, bars=bars)), f"grouped {grouping_text(grouping)}"
+    new = [Statement("grouping", *grid.bar_range(i), grouping) for i in fitting]
+    return told(song, f"grouped {grouping_text(grouping)}", *new)
 
 
 # ---------------------------------------------------------------- beats
@@ -219,8 +275,8 @@ def move_beat(song: Song, beat: int, seconds: float) -> Edited:
         raise EditError("There is no room between the beats beside it.")
     times = list(grid.times)
     times[beat] = min(max(seconds, low), high)
-    new = replace(grid, times=tuple(times), stated_beats=grid.stated_beats | {beat})
-    return replace(song, grid=new), f"beat at {times[beat]:.2f} s"
+    new = onto(song, replace(grid, times=tuple(times)), Statement("beat", Fraction(beat), value=times[beat]))
+    return new, f"beat at {song.shown_clock(times[beat]):.2f} s"
 
 
 def between_beats(song: Song, first: int, last: int) -> Edited:
@@ -237,12 +293,9 @@ def between_beats(song: Song, first: int, last: int) -> Edited:
     if begin and halves[0] - grid.times[begin - 1] > 1.3 * usual:
         halves.insert(0, (halves[0] + grid.times[begin - 1]) / 2)
     times = sorted([*outside, *halves])
-    said = [grid.times[b] for b in grid.stated_beats if not begin <= b < end]
-    new = bars_by_clock(
-        grid, [*times, max(grid.times[-1], times[-1] + 0.5 * usual)], said if whole else [*said, *halves]
-    )
+    made = bars_by_clock(grid, [*times, max(grid.times[-1], times[-1] + 0.5 * usual)])
     where = "all beats" if whole else f"beats of bars {grid.number(first)} to {grid.number(last)}"
-    return by_clock(song, new), f"{where} half a beat later"
+    return onto(song, made, *([] if whole else _beats(made, halves))), f"{where} half a beat later"
 
 
 def insert_beat(song: Song, beat: int) -> Edited:
@@ -255,10 +308,11 @@ def insert_beat(song: Song, beat: int) -> Edited:
     times = (*grid.times[: beat + 1], (a + b) / 2, *grid.times[beat + 1 :])
     index = grid.bar_at(beat)
     bar = grid.bars[index]
-    longer = replace(bar, beats=bar.beats + 1, first=max(1, bar.first - 1), length_stated=True, grouping=())
-    said = frozenset(s + (s > beat) for s in grid.stated_beats)
-    new = Grid((*grid.bars[:index], longer, *grid.bars[index + 1 :]), times, grid.lead_in, said)
-    return by_clock(song, new), f"a beat more in bar {grid.number(index)}"
+    longer = replace(bar, beats=bar.beats + 1, first=max(1, bar.first - 1), grouping=())
+    made = Grid((*grid.bars[:index], longer, *grid.bars[index + 1 :]), times, grid.lead_in)
+    start = grid.starts[index]
+    new = onto(song, made, _length(start, start + longer.beats))
+    return new, f"a beat more in bar {grid.number(index)}"
 
 
 def remove_beat(song: Song, beat: int) -> Edited:
@@ -272,14 +326,17 @@ def remove_beat(song: Song, beat: int) -> Edited:
     bar = grid.bars[index]
     bars = list(grid.bars)
     lead = grid.lead_in
+    new: list[Statement] = []
     if bar.beats == 1:
         del bars[index]
         lead -= index < lead
     else:
         number = bar.first + 1 if bar.first > 1 else 1
-        bars[index] = replace(bar, beats=bar.beats - 1, first=number, length_stated=index > 0, grouping=())
-    said = frozenset(s - (s > beat) for s in grid.stated_beats if s != beat)
-    return by_clock(song, Grid(tuple(bars), times, lead, said)), f"a beat less in bar {grid.number(index)}"
+        bars[index] = replace(bar, beats=bar.beats - 1, first=number, grouping=())
+        if index:
+            new = [_length(grid.starts[index], grid.starts[index] + bar.beats - 1)]
+    made = Grid(tuple(bars), times, lead)
+    return onto(song, made, *new), f"a beat less in bar {grid.number(index)}"
 
 
 def lengthen_pick_up(song: Song) -> Edited:
@@ -294,9 +351,8 @@ def lengthen_pick_up(song: Song) -> Edited:
         lead = grid.lead_in
     else:
         bars, lead = (Bar(bar.meter, 1, bar.meter.beats), *grid.bars), grid.lead_in + 1
-    said = frozenset({0, *(s + 1 for s in grid.stated_beats)})
-    new = by_clock(song, Grid(bars, (start, *grid.times), lead, said))
-    return new, f"the count begins at {start:.2f} s"
+    new = onto(song, Grid(bars, (start, *grid.times), lead), Statement("beat", Fraction(0), value=start))
+    return new, f"the count begins at {song.shown_clock(start):.2f} s"
 
 
 # ---------------------------------------------------------------- tempo
@@ -320,7 +376,7 @@ def recount(song: Song, factor: Fraction, anchor: int | None = None) -> Song:
     meter = grid.usual_meter()
     bars = _laid(meter, 0, before, from_end=True, pick_up=True) + _laid(meter, before, len(times))
     lead_in = len(_laid(meter, 0, before, from_end=True, pick_up=True))
-    return by_clock(song, Grid(tuple(bars), (*times, end), lead_in))
+    return onto(song, Grid(tuple(bars), (*times, end), lead_in))
 
 
 def double_tempo(song: Song) -> Edited:
@@ -366,6 +422,5 @@ def tap(song: Song, taps: Sequence[float]) -> Edited:
     outside = [t for t in grid.times[:-1] if t < taps[0] - 0.5 * usual or t > taps[-1] + 0.5 * usual]
     times = sorted([*outside, *taps])
     end = max(grid.times[-1], times[-1] + usual)
-    said = [grid.times[b] for b in grid.stated_beats if grid.times[b] in outside]
-    new = by_clock(song, bars_by_clock(grid, [*times, end], [*said, *taps]))
-    return new, f"{len(taps)} beats tapped, {60 / usual:.0f} a minute"
+    made = bars_by_clock(grid, [*times, end])
+    return onto(song, made, *_beats(made, taps)), f"{len(taps)} beats tapped, {60 / usual:.0f} a minute"

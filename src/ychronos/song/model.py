@@ -1,23 +1,29 @@
 """The song: everything decided about a recording and everything stated by the user.
 
 Values are immutable; an edit makes a new song. The chord spans, key spans and sections each tile the grid
-from its first bar line to its end without gaps.
+from its first bar line to its end without gaps. They are shown as they stand here: decisions with the user's
+``statements`` laid over them (:mod:`merge`); what marks them as stated is read off the statements.
 """
 
 from __future__ import annotations
 
-from bisect import bisect_right
-from collections.abc import Sequence
+from bisect import bisect_left
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
+from typing import Any
 
 from ..guitar.tuning import GuitarSetup
 from ..theory.chord import NO_CHORD, Chord
 from ..theory.key import Key
 from ..theory.notation import SCHOOLS, plain_letters, write
+from ..theory.pitch import Note
 from ..theory.spelling import spell_in_line
+from . import statements as said
 from .grid import Grid, Position
+from .statements import Statement, Statements
+from .track import Track
 
 ARTICULATIONS = ("strummed", "held", "stopped")  # played on; struck once and left to ring; cut short
 DOUBTFUL = 0.6  # a decided chord less probable than this is worth a second listen
@@ -64,7 +70,8 @@ class ChordSpan:
     ``rivals`` are other readings with their probabilities, the best first. ``stated`` chords come from the
     user and are never changed by the analysis. ``unsure`` is the user's own mark. ``articulation`` is one of
     ARTICULATIONS; ``again`` says that a change to the same chord is meant: it is struck anew;
-    ``follows``: a statement in another pass led to it.
+    ``follows``: a statement in another pass led to it. ``spelling`` is how the user typed it: the fifths of root and
+    bass (None for the root), and how many semitones away from what sounds shapes were then.
     """
 
     start: Position
@@ -77,6 +84,7 @@ class ChordSpan:
     articulation: str = "strummed"
     again: bool = False
     follows: bool = False
+    spelling: tuple[int, int | None, int] | None = None
 
     def __post_init__(self) -> None:
         if self.articulation not in ARTICULATIONS:
@@ -99,8 +107,8 @@ class KeySpan:
 
 @dataclass(frozen=True)
 class Section:
-    """A section from a bar line on; ``material`` is a letter, the same for the same music; ``material_stated``
-    says that the user told what it is the same as."""
+    """A section from a position on, usually a bar line; ``material`` is a letter, the same for the same music.
+    ``stated``: the user let it begin there, ``material_stated``: told what it is the same as, ``named``: named it."""
 
     start: Position
     name: str
@@ -108,6 +116,7 @@ class Section:
     confidence: float = 1.0
     stated: bool = False
     material_stated: bool = False
+    named: bool = False
 
 
 @dataclass(frozen=True)
@@ -116,6 +125,10 @@ class Mark:
 
     at: Position
     text: str = ""
+
+    @property
+    def start(self) -> Position:
+        return self.at
 
 
 @dataclass(frozen=True)
@@ -133,49 +146,62 @@ class Song:
     title: str
     recording: RecordingRef
     grid: Grid
-    chords: tuple[ChordSpan, ...]
-    keys: tuple[KeySpan, ...]
-    sections: tuple[Section, ...]
+    chords: Track[ChordSpan]
+    keys: Track[KeySpan]
+    sections: Track[Section]
+    statements: Statements = ()
     artist: str = ""
     ground: PitchGround = PitchGround()
     guitar: GuitarSetup = field(default_factory=GuitarSetup)
     notation: str = "names"
-    checked: frozenset[Position] = frozenset()
-    marks: tuple[Mark, ...] = ()
     log: tuple[Entry, ...] = field(default=())
+    unknown: Mapping[str, Any] = field(default_factory=dict, compare=False)  # of a project file, kept on saving
 
     def __post_init__(self) -> None:
         if self.notation not in SCHOOLS:
             raise ValueError(f"unknown way of writing chords “{self.notation}”")
-        for name, spans in (("chords", self.chords), ("keys", self.keys), ("sections", self.sections)):
-            _check_tiling(name, [s.start for s in spans], self.grid.end)
-        lines = set(self.grid.starts)
-        for section in self.sections:
-            if section.start not in lines:
-                raise ValueError(f"section “{section.name}” does not start on a bar line")
+        for name in ("chords", "keys", "sections"):
+            track = getattr(self, name)
+            if not isinstance(track, Track):
+                object.__setattr__(self, name, Track(track))
+            _check_tiling(name, [s.start for s in track], self.grid.end)
 
     # ------------------------------------------------------------ looking things up
 
-    @cached_property
+    @property
     def chord_starts(self) -> tuple[Position, ...]:
-        return tuple(s.start for s in self.chords)
+        return self.chords.starts
 
     def chord_index(self, position: Position) -> int:
-        return max(0, bisect_right(self.chord_starts, position) - 1)
+        return self.chords.index_at(position)
 
     def chord_range(self, index: int) -> tuple[Position, Position]:
-        end = self.chords[index + 1].start if index + 1 < len(self.chords) else self.grid.end
-        return self.chords[index].start, end
+        return self.chords.range_of(index, self.grid.end)
 
     def key_at(self, position: Position) -> Key:
-        return _at(self.keys, position).key
+        return self.keys.at(position).key
 
     def section_index(self, position: Position) -> int:
-        return max(0, bisect_right([s.start for s in self.sections], position) - 1)
+        return self.sections.index_at(position)
 
     def section_range(self, index: int) -> tuple[Position, Position]:
-        end = self.sections[index + 1].start if index + 1 < len(self.sections) else self.grid.end
-        return self.sections[index].start, end
+        return self.sections.range_of(index, self.grid.end)
+
+    def section_bars(self, index: int) -> range:
+        """The bars of a section: from the first that begins in it. The bar that it begins inside of belongs to the
+        section before; the count-in to none."""
+        grid = self.grid
+        start, end = self.section_range(index)
+        first, last = (min(bisect_left(grid.starts, x), len(grid.bars)) for x in (start, end))
+        return range(max(first, grid.lead_in if index == 0 else 0), last)
+
+    def section_of_bar(self, bar: int) -> int:
+        """The section in which a bar begins."""
+        return self.section_index(self.grid.bar_range(bar)[0])
+
+    @cached_property
+    def marks(self) -> Track[Mark]:
+        return Track(Mark(s.at, s.value) for s in said.of(self.statements, "mark"))
 
     def pass_number(self, index: int) -> int:
         """Which time this section's name comes, from 1."""
@@ -194,37 +220,81 @@ class Song:
             after if after is not None and not after.is_none else None,
         )
 
+    # ------------------------------------------------------------ names: every one that anybody reads comes from here
+
     def chord_name(self, index: int, ascii_only: bool = False) -> str:
-        """The chord's name in the key that holds there, spelled among its neighbours, in the song's notation."""
-        return self._written(index, self.key_at(self.chords[index].start), 0, ascii_only)
+        """A chord's name as it is shown: of what sounds, of the shape under the capo, or of both as ``Gm (Em)``; in
+        the key that holds there, spelled as typed or among its neighbours, in the song's notation."""
+        name, shape = self.chord_names(index, ascii_only)
+        return f"{name} ({shape})" if shape else name
+
+    def chord_names(self, index: int, ascii_only: bool = False) -> tuple[str, str]:
+        """The name as it is shown, and that of the shape where both are shown and differ."""
+        if self.guitar.show == "shapes":
+            return self.shape_name(index, ascii_only), ""
+        name = self.sounding_name(index, ascii_only)
+        both = self.guitar.show == "both" and not self.guitar.plain and not self.chords[index].chord.is_none
+        shape = self.shape_name(index, ascii_only) if both else ""
+        return name, shape if shape != name else ""
+
+    def sounding_name(self, index: int, ascii_only: bool = False) -> str:
+        """The name of what sounds."""
+        return self._written(index, 0, ascii_only)
 
     def shape_name(self, index: int, ascii_only: bool = False) -> str:
         """The name of the chord's shape on the guitar as it is set up."""
-        key = self.guitar.shape_key(self.key_at(self.chords[index].start))
-        return self._written(index, key, self.guitar.shift, ascii_only)
+        return self._written(index, self.guitar.shift, ascii_only)
 
-    def _written(self, index: int, key: Key, shift: int, ascii_only: bool) -> str:
-        chord = self.chords[index].chord.transposed(shift)
+    def _written(self, index: int, shift: int, ascii_only: bool) -> str:
+        span = self.chords[index]
+        chord = span.chord.transposed(shift)
         if chord.root is None:
             return "N.C."
-        before, after = (c.transposed(shift) if c else None for c in self.neighbours(index))
-        text = write(chord, key, self.notation, spell_in_line(chord, key, before, after))
+        key = self._key_for(span.start, shift)
+        text = write(chord, key, self.notation, self._spelled(index, shift))
         return plain_letters(text) if ascii_only else text
 
-    def note_name(self, index: int, pitch_class: int) -> str:
-        """A note beside a chord: spelled as the chord has it, else as the key does."""
+    def _key_for(self, position: Position, shift: int) -> Key:
+        key = self.key_at(position)
+        return self.guitar.shape_key(key) if shift else key
+
+    def _spelled(self, index: int, shift: int) -> tuple[Note, Note]:
+        """Root and bass of a chord that is not silence, as typed or among its neighbours."""
         span = self.chords[index]
-        key = self.key_at(span.start)
+        if span.spelling is not None and (span.spelling[2] - shift) % 12 == 0:
+            root, bass, _ = span.spelling
+            return Note(root), Note(root if bass is None else bass)
+        before, after = (c.transposed(shift) if c else None for c in self.neighbours(index))
+        return spell_in_line(span.chord.transposed(shift), self._key_for(span.start, shift), before, after)
+
+    def note_name(self, index: int, pitch_class: int) -> str:
+        """A note beside a chord as it is shown: spelled as the chord has it, else as the key does."""
+        span = self.chords[index]
+        shift = self.guitar.shift if self.guitar.show == "shapes" else 0
+        note_class = (pitch_class + shift) % 12
         if span.chord.root is not None:
-            root, bass = spell_in_line(span.chord, key, *self.neighbours(index))
-            for note in (*span.chord.notes(root), bass):
-                if note.pitch_class == pitch_class:
+            root, bass = self._spelled(index, shift)
+            for note in (*span.chord.transposed(shift).notes(root), bass):
+                if note.pitch_class == note_class:
                     return note.name()
-        return key.spell(pitch_class).name()
+        return self._key_for(span.start, shift).spell(note_class).name()
 
     def name_of(self, chord: Chord, position: Position) -> str:
-        """What any chord would be called at a position."""
-        return write(chord, self.key_at(position), self.notation)
+        """What any chord would be called at a position, as it is shown."""
+        shift = self.guitar.shift
+        shape = write(chord.transposed(shift), self._key_for(position, shift), self.notation)
+        if self.guitar.show == "shapes":
+            return shape
+        name = write(chord, self.key_at(position), self.notation)
+        both = self.guitar.show == "both" and not self.guitar.plain and chord.root is not None and shape != name
+        return f"{name} ({shape})" if both else name
+
+    def key_name(self, key: Key) -> str:
+        """A key as it is shown: as it sounds, or of the shapes, or both."""
+        if self.guitar.plain or self.guitar.show == "sounding":
+            return key.name()
+        shapes = self.guitar.shape_key(key).name()
+        return f"shapes of {shapes}" if self.guitar.show == "shapes" else f"{key.name()} (shapes of {shapes})"
 
     def shown_clock(self, seconds: float) -> float:
         """A time of the original record as it is shown to the user."""
@@ -239,12 +309,25 @@ class Song:
         return max(weight, key=lambda k: weight[k])
 
     def bar_checked(self, index: int) -> bool:
-        """A bar counts as checked when the user said so, or stated every chord in it."""
+        """A bar counts as checked when the user said so, or stated every chord in it. What was checked as other bars
+        does not count, but for bars that are made of whole checked ones, or a part of one."""
         start, end = self.grid.bar_range(index)
-        if start in self.checked:
+        if any(s.at <= start and end <= s.end for s in self._checks):
             return True
+        if any(a <= start and end <= b for a, b in self._checked):
+            edges = {s.at for s in self._checks} | {s.end for s in self._checks}
+            if start in edges and end in edges:
+                return True
         first, last = self.chord_index(start), self.chord_index(end - Fraction(1, 64))
         return all(s.stated and not s.unsure for s in self.chords[first : last + 1])
+
+    @cached_property
+    def _checks(self) -> list[Statement]:
+        return said.of(self.statements, "checked")
+
+    @cached_property
+    def _checked(self) -> list[tuple[Position, Position]]:
+        return said.stretches(self.statements, "checked")
 
     def checked_bars(self) -> int:
         return sum(self.bar_checked(i) for i in range(len(self.grid.bars)))
@@ -266,10 +349,6 @@ def _check_tiling(name: str, starts: Sequence[Position], end: Position) -> None:
         raise ValueError(f"the {name} are not in order within the grid")
 
 
-def _at(spans: tuple[KeySpan, ...], position: Position) -> KeySpan:
-    return spans[max(0, bisect_right([s.start for s in spans], position) - 1)]
-
-
 def blank_song(title: str, recording: RecordingRef, grid: Grid) -> Song:
     """A song of which only the grid is known."""
     zero = Fraction(0)
@@ -277,9 +356,9 @@ def blank_song(title: str, recording: RecordingRef, grid: Grid) -> Song:
         title=title,
         recording=recording,
         grid=grid,
-        chords=(ChordSpan(zero, NO_CHORD, 0.0),),
-        keys=(KeySpan(zero, Key(0), 0.0),),
-        sections=(Section(zero, "Song"),),
+        chords=Track([ChordSpan(zero, NO_CHORD, 0.0)]),
+        keys=Track([KeySpan(zero, Key(0), 0.0)]),
+        sections=Track([Section(zero, "Song")]),
     )
 
 

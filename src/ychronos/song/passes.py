@@ -48,10 +48,7 @@ class Pass:
 
 def bars_of(song: Song, section: int) -> range:
     """The bars of a section."""
-    start, end = song.section_range(section)
-    grid = song.grid
-    first = max(grid.bar_at(start), grid.lead_in if section == 0 else 0)
-    return range(first, len(grid.bars) if end >= grid.end else grid.bar_at(end))
+    return song.section_bars(section)
 
 
 def content(song: Song, bar: int) -> list[tuple[Position, Position, int]]:

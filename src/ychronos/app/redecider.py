@@ -1,0 +1,99 @@
+"""Deciding again beside the window: the one place from which it is asked for.
+
+The latest song wins. What is to be decided again gathers until it is served: a statement made while an answer is under
+way stops that work and takes over what it had been asked. Every state of the history knows what it still waits for,
+so that stepping back to one gets it served too, and no answer is lost.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, Signal
+
+from ..analysis import pipeline
+from ..analysis.evidence import Evidence
+from ..song.history import History, Waiting
+from ..song.model import Song
+from .jobs import Job
+
+LEVELS: tuple[pipeline.What, ...] = ("chords", "bars", "beats")
+
+
+def deeper(one: pipeline.What | None, two: pipeline.What | None) -> pipeline.What | None:
+    """Which of two asks for more."""
+    return max(one, two, key=lambda w: LEVELS.index(w) if w else -1)
+
+
+@dataclass(frozen=True)
+class Answer:
+    """A song decided again, the song it was decided from, and the one before what was said."""
+
+    song: Song
+    said: Song
+    before: Song
+
+
+class Redecider(QObject):
+    """See the module. ``answered`` says that the present state of the history was replaced by an answer."""
+
+    answered = Signal(object)
+    failed = Signal(str)
+
+    def __init__(self, history: Callable[[], History], evidence: Callable[[], Evidence | None], parent: QObject):
+        super().__init__(parent)
+        self._history, self._evidence = history, evidence
+        self._job: Job | None = None
+        self._for: Song | None = None
+
+    @property
+    def running(self) -> bool:
+        return self._job is not None
+
+    def serve(self) -> None:
+        """Decide again what the present state waits for; whatever is under way for another state is stopped."""
+        history, evidence = self._history(), self._evidence()
+        song, waiting = history.song, history.waiting
+        if self._job is not None:
+            if song is self._for:
+                return
+            self._job.cancel()
+            self._job = None
+        if song is None or waiting is None or evidence is None:
+            return
+        what: pipeline.What = waiting.what  # type: ignore[assignment]
+        before = waiting.before
+        job = Job(lambda job: pipeline.redecide(song, evidence, what, before, cancelled=job.cancelled), self)
+        self._job, self._for = job, song
+
+        def done(result: object) -> None:
+            if self._job is job and history.song is song and isinstance(result, Song):
+                self._job = None
+                history.answer(result)
+                self.answered.emit(Answer(result, song, before or song))
+
+        def failed(text: str) -> None:
+            if self._job is job:
+                self._job = None
+                history.answer(song)  # it stays as it was said; not asked again and again
+                self.failed.emit(text)
+
+        job.done.connect(done)
+        job.failed.connect(failed)
+        job.start()
+
+    def stop(self) -> None:
+        if self._job is not None:
+            self._job.cancel()
+            self._job = None
+
+
+def waiting_after(history: History, what: pipeline.What | None, song: Song) -> Waiting | None:
+    """What a new state waits for when it is made from the present one, ``song``: what that still waits for, and what
+    was said now."""
+    old = history.waiting
+    need = deeper(old.what if old else None, what)  # type: ignore[arg-type]
+    if need is None:
+        return None
+    return Waiting(need, old.before if old else song)

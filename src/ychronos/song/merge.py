@@ -1,0 +1,300 @@
+"""What is shown: decisions with the user's statements laid over them.
+
+``merged`` takes a song whose tracks were decided, or were shown before, and whose statements may have changed, and
+gives the song as it is shown. Marks of what is stated (``stated`` and its like on bars, chords, keys and sections)
+are set here and nowhere else; they are read off the statements each time. Merging what is merged changes nothing.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+from fractions import Fraction
+from typing import TypeVar
+
+from . import statements as said
+from .grid import Bar, Grid, Position
+from .model import ChordSpan, KeySpan, Section, Song
+from .statements import Statement, Statements
+from .track import Move, Track, move
+
+T = TypeVar("T", ChordSpan, KeySpan)
+NEAR = 1  # bars around a stated beginning of a section in which no other begins by itself
+BEAT_MATCH = 0.002  # seconds by which a stated beat may be off its time on the grid: times are rounded in files
+
+
+def merged(song: Song) -> Song:
+    """The song with everything that is stated in it shown."""
+    sections = merged_sections(song.sections, song.statements, song.grid)
+    return replace(
+        song,
+        grid=merged_grid(song.grid, song.statements),
+        chords=merged_chords(song.chords, song.statements, song.grid.end),
+        keys=merged_keys(song.keys, song.statements, song.grid.end),
+        sections=sections,
+    )
+
+
+def say(song: Song, *new: Statement) -> Song:
+    """The song with newer statements."""
+    return merged(replace(song, statements=said.put(song.statements, *new)))
+
+
+# ---------------------------------------------------------------- the count
+
+
+def merged_grid(grid: Grid, statements: Statements) -> Grid:
+    """A grid with what is stated of its bars and beats marked."""
+    ones = {s.at for s in said.of(statements, "one")}
+    lengths = {(s.at, s.until) for s in said.of(statements, "length")}
+    meters, groupings = said.of(statements, "meter"), said.of(statements, "grouping")
+    bars: list[Bar] = []
+    for _, start, bar in grid.walk():
+        grouping = next((s.value for s in groupings if s.covers(Fraction(start))), bar.grouping)
+        bars.append(
+            replace(
+                bar,
+                stated=start in ones,
+                length_stated=(start, start + bar.beats) in lengths,
+                meter_stated=any(s.value == bar.meter and s.covers(Fraction(start)) for s in meters),
+                grouping=grouping if sum(grouping) == bar.beats else bar.grouping,
+            )
+        )
+    beats = frozenset(int(s.at) for s in said.of(statements, "beat") if s.at < grid.beat_count)
+    return replace(grid, bars=tuple(bars), stated_beats=beats)
+
+
+def onto(song: Song, grid: Grid, *new: Statement, gone: Callable[[Statement], bool] = lambda _: False) -> Song:
+    """The song on another grid: all that stands on the old one moved (:class:`~.track.Move`), but for statements that
+    are ``gone``; then ``new`` statements, which are placed on the new grid already."""
+    mapped = move(song.grid, grid)
+    statements = said.put(_moved(tuple(s for s in song.statements if not gone(s)), mapped), *new)
+    return merged(
+        replace(
+            song,
+            grid=grid,
+            statements=statements,
+            chords=_carried(song.chords, mapped),
+            keys=_carried(song.keys, mapped),
+            sections=_on_lines(song.sections, mapped, statements),
+        )
+    )
+
+
+def restated(song: Song, said_of: Song) -> Song:
+    """A song analysed anew, with all that was stated of it before, on another grid perhaps."""
+    statements = _moved(said_of.statements, move(said_of.grid, song.grid))
+    return merged(replace(song, statements=statements, log=said_of.log))
+
+
+def _moved(statements: Statements, mapped: Move) -> Statements:
+    """Statements on the new grid; of those about the count only what can still be said on its beats."""
+    grid, out = mapped.new, []
+    snapped = tuple(s for s in statements if said.KINDS[s.kind].snaps)
+    out += list(said.moved(snapped, mapped.onto_line, grid.end))
+    for s in said.moved(tuple(s for s in statements if not said.KINDS[s.kind].snaps), mapped, grid.end):
+        if s.kind == "one" and s.at.denominator != 1:
+            continue  # between the beats of a slower count
+        if s.kind == "length" and (s.at.denominator != 1 or s.end.denominator != 1):
+            continue
+        if s.kind == "beat":
+            beat = _beat_at(grid, s.value)
+            if beat is None:
+                continue
+            s = replace(s, at=Fraction(beat))
+        out.append(s)
+    return said.put((), *out)
+
+
+def _beat_at(grid: Grid, seconds: float) -> int | None:
+    """The beat at exactly a time."""
+    i = bisect_left(grid.times, seconds - BEAT_MATCH)
+    return i if i < grid.beat_count and abs(grid.times[i] - seconds) <= BEAT_MATCH else None
+
+
+def _carried(spans: Iterable[T], mapped: Move) -> Track[T]:
+    """Spans on a new grid; of two that come to the same place the later stays."""
+    out: dict[Position, T] = {}
+    first: T | None = None
+    for span in spans:
+        first = first or span
+        start = mapped(span.start)
+        if start < mapped.new.end:
+            out[start] = replace(span, start=start)
+    assert first is not None
+    out.setdefault(Fraction(0), replace(first, start=Fraction(0)))
+    return Track(out[s] for s in sorted(out))
+
+
+def _on_lines(sections: Iterable[Section], mapped: Move, statements: Statements) -> Track[Section]:
+    """Sections on a new grid: on its bar lines, but where the user put one inside a bar."""
+    begun = {s.at for s in said.of(statements, "section")}
+    lines = mapped.new.starts[:-1]
+    out: dict[Position, Section] = {}
+    first: Section | None = None
+    for section in sections:
+        first = first or section
+        start = mapped.onto_line(section.start)
+        if start not in begun:
+            after = min(bisect_left(lines, start), len(lines) - 1)
+            before = max(0, after - 1)
+            start = Fraction(lines[before] if start - lines[before] <= lines[after] - start else lines[after])
+        if start < mapped.new.end:
+            out[start] = replace(section, start=start)
+    assert first is not None
+    out.setdefault(Fraction(0), replace(first, start=Fraction(0)))
+    return Track(out[s] for s in sorted(out))
+
+
+# ---------------------------------------------------------------- chords
+
+
+def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Position) -> Track[ChordSpan]:
+    """Chords with what is stated of them; neighbours that say the same are one."""
+    bare = [replace(s, stated=False, unsure=False, comment="", articulation="strummed", again=False, spelling=None)
+            for s in spans]  # fmt: skip
+    track = Track(bare)
+    for s in sorted(said.of(statements, "chord", "goes on"), key=lambda s: (s.at, s.kind)):
+        assert s.until is not None
+        if s.kind == "chord":
+            laid = ChordSpan(s.at, s.value, 1.0, stated=True)
+        elif s.at > 0:
+            before = track.at(s.at - Fraction(1, 256))
+            laid = replace(before, start=s.at)
+        else:
+            continue
+        track = laid_over(track, laid, s.until, end)
+    for s in said.of(statements, "struck"):
+        span = track.at(s.at)
+        if span.start < s.at < end:
+            _, stop = track.range_of(track.index_at(s.at), end)
+            track = laid_over(track, replace(span, start=s.at, again=True, rivals=()), stop, end)
+        elif span.start == s.at:
+            track = Track(replace(x, again=True) if x.start == s.at else x for x in track)
+    marks: dict[str, dict[int, Statement]] = {"articulation": {}, "unsure": {}}
+    for kind, found in marks.items():
+        for s in said.of(statements, kind):
+            index = track.index_at(s.at)
+            if index not in found or s.at == track[index].start or found[index].at != track[index].start:
+                found[index] = s
+    spelled = said.of(statements, "spelling")
+    out: list[ChordSpan] = []
+    for i, span in enumerate(track):
+        how, doubt = marks["articulation"].get(i), marks["unsure"].get(i)
+        spelling = next((s.value for s in spelled if s.covers(span.start)), None)
+        span = replace(
+            span,
+            articulation=how.value if how else "strummed",
+            unsure=doubt is not None,
+            comment=doubt.value if doubt else "",
+            spelling=spelling if _fits(spelling, span) else None,
+        )
+        if not (out and _goes_on(out[-1], span)):
+            out.append(span)
+    return Track(out)
+
+
+def laid_over(track: Track[ChordSpan], span: ChordSpan, until: Position, end: Position) -> Track[ChordSpan]:
+    """A span laid over a track up to a position; what it covers goes on after it."""
+    kept = [s for s in track if s.start < span.start]
+    rest = [s for s in track if s.start > until]
+    if until < end:
+        rest.insert(0, replace(track.at(until), start=until))
+    return Track([*kept, span, *rest])
+
+
+def _fits(spelling: tuple[int, int | None, int] | None, span: ChordSpan) -> bool:
+    """Whether notes as typed are those of the chord that stands there now."""
+    if spelling is None or span.chord.root is None:
+        return False
+    root, bass, shift = spelling
+    played = span.chord.transposed(shift)
+    return (root * 7) % 12 == played.root and (None if bass is None else (bass * 7) % 12) == played.bass
+
+
+def _goes_on(last: ChordSpan, span: ChordSpan) -> bool:
+    """Whether a span says nothing that the one before does not say."""
+    same = (last.chord, last.stated, last.articulation) == (span.chord, span.stated, span.articulation)
+    return same and not (span.unsure or span.again or last.unsure)
+
+
+# ---------------------------------------------------------------- keys and sections
+
+
+def merged_keys(spans: Iterable[KeySpan], statements: Statements, end: Position) -> Track[KeySpan]:
+    """Keys with those that are stated."""
+    out = [replace(k, stated=False) for k in spans]
+    for s in said.of(statements, "key"):
+        assert s.until is not None
+        under = Track(out)
+        out = [k for k in out if k.start < s.at] + [KeySpan(s.at, s.value, 1.0, stated=True)]
+        if s.until < end:
+            out.append(replace(under.at(s.until), start=s.until))
+        out += [k for k in under if k.start > s.until]
+    joined: list[KeySpan] = []
+    for k in out:
+        if not (joined and joined[-1].key == k.key and joined[-1].stated == k.stated):
+            joined.append(k)
+    return Track(joined)
+
+
+def merged_sections(spans: Iterable[Section], statements: Statements, grid: Grid) -> Track[Section]:
+    """Sections with what is stated of them: where they begin and do not, what they are called and like."""
+    by_start = {s.start: replace(s, stated=False, material_stated=False, named=False) for s in spans}
+    for s in said.of(statements, "one section"):
+        assert s.until is not None
+        for start in [x for x in by_start if s.at < x < s.until]:
+            del by_start[start]
+        _begin(by_start, s.at)
+    begun = [s.at for s in said.of(statements, "section") if 0 < s.at < grid.end]
+    for at in begun:
+        if at not in by_start:  # a new beginning: those by themselves close to it were meant to be this one
+            bar = grid.bar_at(at)
+            low, high = grid.starts[max(0, bar - NEAR)], grid.starts[min(len(grid.bars), bar + NEAR)]
+            for other in [x for x in by_start if 0 < x and low <= x <= high and x not in begun]:
+                by_start[at] = by_start.pop(other)
+            if at in by_start:
+                by_start[at] = replace(by_start[at], start=at)
+            else:
+                _begin(by_start, at)
+        by_start[at] = replace(by_start[at], stated=True, confidence=1.0)
+    track = Track(by_start[x] for x in sorted(by_start))
+    for s in said.of(statements, "same", "not same"):
+        here = track.index_at(s.at)
+        letter = track[here].material
+        if s.kind == "same" and s.value is not None:
+            letter = track.at(s.value).material
+        elif s.kind == "same" or letter == track.at(s.value).material:
+            others = {x.material for i, x in enumerate(track) if i != here}
+            if letter in others:
+                letter = free_letter({x.material for x in track})
+        track = _with(track, here, material=letter, material_stated=True)
+        if s.kind == "same" and s.value is not None:
+            other = track.index_at(s.value)
+            track = _with(track, here, name=track[other].name)
+            track = _with(track, other, material_stated=True)
+    for s in said.of(statements, "music name"):
+        here = track.at(s.at)
+        # passes that are called otherwise by themselves, as an ending that is a piece of the verse, stay so
+        twins = [x.start for x in track if x is here or (here.material, here.name) == (x.material or None, x.name)]
+        track = Track(replace(x, name=s.value, named=True) if x.start in twins else x for x in track)
+    for s in said.of(statements, "pass name"):
+        track = _with(track, track.index_at(s.at), name=s.value, named=True)
+    return track
+
+
+def _begin(by_start: dict[Position, Section], at: Position) -> None:
+    """Let a section begin at a place: the rest of the one under it."""
+    if at not in by_start:
+        under = by_start[max(x for x in by_start if x <= at)]
+        by_start[at] = replace(under, start=at)
+
+
+def _with(track: Track[Section], index: int, **changes: object) -> Track[Section]:
+    return Track(replace(x, **changes) if i == index else x for i, x in enumerate(track))  # type: ignore[arg-type]
+
+
+def free_letter(used: set[str]) -> str:
+    """The first letter that no music has yet."""
+    return next(x for x in (chr(65 + i) if i < 26 else f"A{i - 25}" for i in range(1000)) if x not in used)

@@ -1,0 +1,203 @@
+"""What the user said, as values.
+
+A statement says one thing of one place or one stretch of the song: a chord, that no chord changes, where one is, what
+a section is called. Statements are the only way in which the user's word is kept: everything shown is a merge of
+them with what is decided (:mod:`merge`), and everything decided is a function of the recording and of them. What is
+taken away is stated too ("no change here", "no section begins here"), so that it stays away.
+
+Conventions: ``at`` and ``until`` are positions in beats on the song's grid and move with it (:mod:`track`); a
+statement of a stretch holds from ``at`` up to ``until``; of a point ``until`` is None. A newer word holds: putting
+a statement cuts older ones of its kind to what lies outside of it. The order in which independent statements were
+made leaves no trace: they are kept sorted by place.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from typing import Any
+
+from .grid import Position
+
+Statements = tuple["Statement", ...]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """What a kind of statement is about. ``stretch``: it speaks of a stretch, else of a point; ``whole``: a piece of
+    its stretch says nothing, so that cutting it takes it away; ``decides``: what is decided again when it is
+    said; ``snaps``: it stands on a bar line and goes along with it; ``words`` for people."""
+
+    words: str
+    stretch: bool = False
+    whole: bool = False
+    decides: str = ""
+    snaps: bool = False
+
+
+KINDS: dict[str, Kind] = {
+    # value Chord: it sounds from ``at`` up to ``until``
+    "chord": Kind("chord", stretch=True, decides="chords"),
+    # no value: no chord changes there, what sounds before ``at`` goes on up to ``until``
+    "goes on": Kind("no change of chord", stretch=True, decides="chords"),
+    # no value: the chord is struck anew there
+    "struck": Kind("struck anew", decides="chords"),
+    # value one of the model's ARTICULATIONS
+    "articulation": Kind("held or stopped"),
+    # value a comment: the user is not sure of the chord there
+    "unsure": Kind("unsure"),
+    # value (root, bass or None, shift): fifths of the notes as typed, when shapes were so many semitones away
+    "spelling": Kind("spelling as typed", stretch=True),
+    # value Key
+    "key": Kind("key", stretch=True, decides="chords", snaps=True),
+    # no value: a section begins there
+    "section": Kind("section begins", decides="sections", snaps=True),
+    # no value: one section, none begins between its ends
+    "one section": Kind("no section begins", stretch=True, decides="sections", snaps=True),
+    # value a name: of this pass only, of the music and all its passes
+    "pass name": Kind("name of this pass", decides="sections", snaps=True),
+    "music name": Kind("name of the music", decides="sections", snaps=True),
+    # value the position of another section, or None for music of its own
+    "same": Kind("the same as another section", decides="sections", snaps=True),
+    # value the position of another section
+    "not same": Kind("not the same as another section", decides="sections", snaps=True),
+    # value seconds: a beat is at that time of the record; ``at`` is its index
+    "beat": Kind("beat", decides="beats"),
+    # no value: a bar begins on that beat
+    "one": Kind("one is here", decides="bars"),
+    # no value: the stretch is one bar
+    "length": Kind("beats in a bar", stretch=True, whole=True, decides="bars"),
+    # value Meter, a tuple of beats a group
+    "meter": Kind("meter", stretch=True, decides="bars", snaps=True),
+    "grouping": Kind("grouping", stretch=True, snaps=True),
+    # no value: the user has compared the stretch with the record, it is right
+    "checked": Kind("checked", stretch=True),
+    # value a note
+    "mark": Kind("mark"),
+}
+_ORDER = {kind: i for i, kind in enumerate(KINDS)}
+
+
+@dataclass(frozen=True)
+class Statement:
+    """See the module; ``when`` is an ISO time and ``why`` a sentence, for the record only."""
+
+    kind: str
+    at: Position
+    until: Position | None = None
+    value: Any = None
+    when: str = field(default="", compare=False)
+    why: str = field(default="", compare=False)
+
+    def __post_init__(self) -> None:
+        if self.kind not in KINDS:
+            raise ValueError(f"unknown kind of statement “{self.kind}”")
+        if (self.until is not None) != KINDS[self.kind].stretch:
+            raise ValueError(f"“{self.kind}” speaks of a {'stretch' if KINDS[self.kind].stretch else 'point'}")
+        if self.until is not None and self.until <= self.at:
+            raise ValueError(f"“{self.kind}” ends before it begins")
+
+    @property
+    def end(self) -> Position:
+        """Where it ends; of a point, where it is."""
+        return self.at if self.until is None else self.until
+
+    def covers(self, position: Position) -> bool:
+        return position == self.at if self.until is None else self.at <= position < self.until
+
+    def inside(self, start: Position, end: Position) -> bool:
+        """Whether it speaks of anything in ``start`` .. ``end`` (exclusive)."""
+        return start <= self.at < end if self.until is None else self.at < end and self.until > start
+
+
+def ordered(statements: Iterable[Statement]) -> Statements:
+    return tuple(sorted(statements, key=lambda s: (s.at, _ORDER[s.kind], s.end)))
+
+
+def of(statements: Statements, *kinds: str) -> list[Statement]:
+    """Those of some kinds, by place."""
+    return [s for s in statements if s.kind in kinds]
+
+
+def at(statements: Statements, kind: str, position: Position) -> Statement | None:
+    """The statement of a kind that speaks of a position."""
+    return next((s for s in statements if s.kind == kind and s.covers(position)), None)
+
+
+def cut(statements: Statements, kinds: Iterable[str], start: Position, end: Position) -> Statements:
+    """Statements of some kinds taken away between two positions; what they say outside of it stays."""
+    kinds = set(kinds)
+    out: list[Statement] = []
+    for s in statements:
+        if s.kind not in kinds or not s.inside(start, end):
+            out.append(s)
+        elif s.until is not None and not KINDS[s.kind].whole:
+            if s.at < start:
+                out.append(replace(s, until=start))
+            if s.until > end:
+                out.append(replace(s, at=end))
+    return ordered(out)
+
+
+def put(statements: Statements, *new: Statement) -> Statements:
+    """Statements with newer ones, which hold where they speak."""
+    for s in new:
+        if s.until is None:
+            statements = tuple(o for o in statements if o.kind != s.kind or o.at != s.at)
+        else:
+            statements = cut(statements, [s.kind], s.at, s.until)
+        statements = ordered((*statements, s))
+    return statements
+
+
+def without(statements: Statements, kinds: Iterable[str], position: Position) -> Statements:
+    """Statements of some kinds about one point taken away."""
+    kinds = set(kinds)
+    return tuple(s for s in statements if s.kind not in kinds or s.at != position)
+
+
+def stamped(statements: Statements, when: str, why: str = "") -> Statements:
+    """The same with the time and the sentence of those that have none yet."""
+    return tuple(s if s.when else replace(s, when=when, why=s.why or why) for s in statements)
+
+
+def moved(statements: Statements, move: Callable[[Position], Position], end: Position) -> Statements:
+    """Statements on another grid that ends at ``end``: places by ``move``; what comes to nothing is left out."""
+    out: list[Statement] = []
+    for s in statements:
+        begin = move(s.at)
+        value = move(s.value) if s.kind in ("same", "not same") and s.value is not None else s.value
+        if s.until is None:
+            if begin < end:
+                out.append(replace(s, at=begin, value=value))
+        else:
+            stop = min(end, move(s.until))
+            if stop > begin:
+                out.append(replace(s, at=begin, until=stop, value=value))
+    return put((), *out)
+
+
+def news(before: Statements, after: Statements) -> list[Statement]:
+    """Statements that were not there before."""
+    known = {(s.kind, s.at, s.until, _plain(s.value)) for s in before}
+    return [s for s in after if (s.kind, s.at, s.until, _plain(s.value)) not in known]
+
+
+def _plain(value: Any) -> Any:
+    return round(value, 4) if isinstance(value, float) else value
+
+
+def stretches(statements: Statements, kind: str) -> list[tuple[Position, Position]]:
+    """The stretches of a kind, those that touch joined."""
+    out: list[tuple[Position, Position]] = []
+    for s in of(statements, kind):
+        assert s.until is not None
+        if out and s.at <= out[-1][1]:
+            out[-1] = (out[-1][0], max(out[-1][1], s.until))
+        else:
+            out.append((s.at, s.until))
+    return out
+
+
+ZERO = Fraction(0)
