@@ -15,6 +15,7 @@ from tests.conftest import FERRY
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.app import start
+from ychronos.app.askdialogs import Ask
 from ychronos.app.devices import ManualOutput
 from ychronos.app.settings import Settings
 from ychronos.app.window import Window
@@ -79,6 +80,18 @@ def ferry_window(
     monkeypatch.setattr(pipeline, "analyse", analyse)
     open_and_wait(window, FERRY, qtbot)
     return window
+
+
+def answer(monkeypatch: pytest.MonkeyPatch, text: str, reach: int = 0) -> None:
+    """Let the next questions with a reach be answered so."""
+
+    def exec_(dialog: Ask) -> int:
+        dialog.answer.setCurrentText(text)
+        if dialog.reaches:
+            dialog.reaches[reach].setChecked(True)
+        return 1
+
+    monkeypatch.setattr(Ask, "exec", exec_)
 
 
 def open_and_wait(window: Window, path: Path, qtbot: QtBot) -> None:

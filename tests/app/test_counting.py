@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
-from tests.app.conftest import settle
+from tests.app.conftest import answer, settle
 from ychronos.app.devices import ManualOutput
 from ychronos.app.sheetpaint import WAVE_CENTRE
 from ychronos.app.window import Window
@@ -103,19 +103,22 @@ def test_tapping_along_states_beats(ferry_window: Window, qtbot: QtBot) -> None:
 
 
 @pytest.mark.parametrize(
-    ("action", "dialog", "answer", "check"),
+    ("action", "dialog", "given", "check"),
     [
         ("bar_length", "getInt", (5, True), lambda s: s.grid.bars[2].beats == 5 and s.grid.bars[2].length_stated),
-        ("meter", "getItem", ("3/4", True), lambda s: all(b.meter.beats == 3 for b in s.grid.bars if b.meter_stated)),
+        ("meter", "", ("3/4", True), lambda s: all(b.meter.beats == 3 for b in s.grid.bars if b.meter_stated)),
         ("tempo", "getDouble", (52.0, True), lambda s: abs(s.grid.tempo() - 52) < 4),
     ],
 )
 def test_facts_that_are_typed(
-    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, action: str, dialog: str, answer, check
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, action: str, dialog: str, given, check
 ) -> None:
     w = ferry_window
     before = song_of(w)
-    monkeypatch.setattr(QInputDialog, dialog, lambda *a, **k: answer)
+    if dialog:
+        monkeypatch.setattr(QInputDialog, dialog, lambda *a, **k: given)
+    else:
+        answer(monkeypatch, given[0])
     w.document.select(before.grid.bar_range(2)[0])
     w.actions_.actions[action].trigger()
     settle(w, qtbot)

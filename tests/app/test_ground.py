@@ -174,7 +174,7 @@ def test_capo_gives_shapes_and_typing_is_what_is_shown(waltz_window: Window, qtb
 
     w.document.edit(lambda s: edits.set_guitar(s, setup))
     assert w.head.guitar.value.text() == "drop D, capo 2"
-    index = next(i for i in range(4, 40) if song_of(w).chord_name(i) == "A")
+    index = next(i for i in range(4, 40) if song_of(w).sounding_name(i) == "A")
     w.document.select(song_of(w).chords[index].start, chord=True)
     assert w.side.chord.text() == "G"
     assert "sounds as A" in w.side.state.text()

@@ -13,7 +13,7 @@ from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 from pytestqt.qtbot import QtBot
 
-from tests.app.conftest import bar_point, chord_point, click, open_and_wait, settle
+from tests.app.conftest import answer, bar_point, chord_point, click, open_and_wait, settle
 from tests.conftest import FERRY, KNOTS
 from ychronos.app import chordcommands, commands
 from ychronos.app.window import Window
@@ -227,7 +227,7 @@ def test_sections_are_named_begun_and_joined(
     ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     w = ferry_window
-    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("Strophe", True))
+    answer(monkeypatch, "Strophe")
     w.document.select(song_of(w).sections[1].start)
     w.sheet.setFocus()
     qtbot.keyClick(w.sheet, Key.Key_R)
@@ -235,6 +235,7 @@ def test_sections_are_named_begun_and_joined(
     count = len(song_of(w).sections)
     w.document.select(song_of(w).grid.bar_range(song_of(w).grid.bar_at(song_of(w).sections[1].start) + 1)[0])
     qtbot.keyClick(w.sheet, Key.Key_S)
+    settle(w, qtbot)
     assert len(song_of(w).sections) == count + 1
     qtbot.keyClick(w.sheet, Key.Key_S, Qt.KeyboardModifier.ShiftModifier)
     assert len(song_of(w).sections) == count

@@ -286,6 +286,11 @@ def _nearest_state(chord: Chord) -> int:
     return max(range(len(states.chords)), key=lambda i: likeness(states.chords[i]))
 
 
+def heard_as(chord: Chord) -> Chord:
+    """The chord that the analysis itself could decide for which is nearest to any chord."""
+    return _states().chords[_nearest_state(chord)]
+
+
 def _best_path(score: Array, cost: Floats) -> NDArray[np.int_]:
     count, width = score.shape
     stay = np.arange(width, dtype=np.int16)

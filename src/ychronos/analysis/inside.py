@@ -145,8 +145,7 @@ def reasons(song: Song, evidence: Evidence | None, index: int, seen: Inside | No
             if rival.pitch_classes == chord.pitch_classes and rival.root != chord.root:
                 out.append(f"{song.name_of(rival, start)} has the same notes")
     out += _other_passes(song, index)
-    before, after = song.neighbours(index)
-    reading = read_one(chord, song.key_at(start), before, after)
+    reading = read_one(*song.as_shown(index))
     if reading.outside:
         out.append(reading.words)
     return out

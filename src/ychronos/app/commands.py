@@ -8,13 +8,17 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
 
 from .. import __version__
 from ..audio.decode import AudioError
+from ..chart.rows import bar_marks
 from ..formats import atomic, jams, pdfchart, project, textchart
+from ..formats.textchart import bar_text
 from ..guitar.tuning import SHOWS
-from ..song import edits, statements
+from ..song import chordedits, edits, statements
+from ..theory.chord import ChordError
+from .askdialogs import Ask
 from .guitardialog import GuitarDialog
 from .theme import Theme
 
@@ -213,33 +217,56 @@ def export_audio(w: Window) -> None:
             w.notice.say(str(error))
 
 
+def copy_bars(w: Window) -> None:
+    """Copy the chords of the selected bars, as text for other programs too."""
+    song, s = w.document.song, w.document.selection
+    if song is None:
+        return
+    bars = range(s.first, s.last + 1)
+    text = " | ".join(bar_text(bar_marks(song, b), song.grid.bars[b].beats) for b in bars)
+    w.copied = (text, chordedits.pieces_of(song, bars))
+    QApplication.clipboard().setText(text)
+    w.say(f"{len(bars)} bar{'s' if len(bars) > 1 else ''} copied")
+
+
+def paste_bars(w: Window) -> None:
+    """State copied chords from the first selected bar on, or those that some text names."""
+    song, text = w.document.song, QApplication.clipboard().text()
+    if song is None:
+        return
+    first = w.document.selection.first
+    if w.copied is not None and (text == w.copied[0] or not text):
+        pieces = w.copied[1]
+        w.document.edit(lambda s: chordedits.paste(s, first, pieces), decide="chords")
+        return
+    try:
+        words = w.sheet.state_line(text)
+    except ChordError as error:
+        words = str(error)
+    if words:
+        w.notice.say(f"What is on the clipboard is no chords: {words}", error=False)
+
+
 # ---------------------------------------------------------------- sections
 
 
+SECTION_NAMES = ("Intro", "Verse", "Chorus", "Bridge", "Break", "Solo", "Tag", "Ending")
+
+
 def rename_section(w: Window) -> None:
+    """Ask what the section at the caret is called, and whether that is so every time its music comes."""
     song = w.document.song
     if song is None:
         return
     index = song.section_index(w.document.selection.caret)
-    names = list(
-        dict.fromkeys(
-            [
-                song.sections[index].name,
-                *[s.name for s in song.sections],
-                "Intro",
-                "Verse",
-                "Chorus",
-                "Bridge",
-                "Break",
-                "Solo",
-                "Tag",
-                "Ending",
-            ]
-        )
-    )
-    name, ok = QInputDialog.getItem(w, "Section", "What is this section called?", names, 0, True)
-    if ok:
-        w.document.edit(lambda s: edits.rename_section(s, index, name))
+    here = song.sections[index]
+    known = list(dict.fromkeys([here.name, *(s.name for s in song.sections), *SECTION_NAMES]))
+    times = sum((s.material, s.name) == (here.material, here.name) for s in song.sections) if here.material else 1
+    reaches = (f"all {times} times", f"this time only, at bar {song.grid.number(song.grid.bar_at(here.start))}")
+    dialog = Ask("Section", "What is this section called?", known, reaches if times > 1 else (), w)
+    if dialog.exec():
+        everywhere = dialog.reach == 0
+        w.document.edit(lambda s: edits.rename_section(s, index, dialog.text, everywhere), decide="chords")
 
 
 def begin_section(w: Window) -> None:

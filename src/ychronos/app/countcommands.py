@@ -10,6 +10,7 @@ from ..song import counting
 from ..song.edits import Edited, EditError
 from ..song.model import Song
 from ..theory.meter import grouping_text, parse_meter
+from .askdialogs import Ask
 
 if TYPE_CHECKING:
     from .window import Window
@@ -57,22 +58,28 @@ def set_tempo(w: Window) -> None:
 
 
 def set_meter(w: Window) -> None:
+    """Ask for a meter and for which bars it is."""
     song = w.document.song
     if song is None:
         return
-    s = w.document.selection
-    first, last = (s.first, s.last) if s.many else (0, len(song.grid.bars) - 1)
-    where = f"bars {song.grid.number(first)} to {song.grid.number(last)}" if s.many else "the whole song"
-    now = str(song.grid.bars[s.first].meter)
-    names = [now, *(m for m in METERS if m != now)]
-    text, ok = QInputDialog.getItem(w, "Meter", f"The meter of {where}:", names, 0, True)
-    if not ok:
+    s, grid = w.document.selection, song.grid
+    now = grid.bars[s.first].meter
+    end = next((i for i in range(s.last + 1, len(grid.bars)) if grid.bars[i].meter != now), len(grid.bars)) - 1
+    number = grid.number
+    here = f"bars {number(s.first)} to {number(s.last)}" if s.many else f"this bar only, {number(s.first)}"
+    on = f"from here to bar {number(end)}, as long as it is in {now}"
+    reaches = {here: (s.first, s.last), on: (s.first, max(s.last, end)), "the whole song": (0, len(grid.bars) - 1)}
+    order = list(reaches) if s.many else list(reversed(reaches))
+    names = [str(now), *(m for m in METERS if m != str(now))]
+    dialog = Ask("Meter", "Which meter?", names, order, w)
+    if not dialog.exec():
         return
     try:
-        meter = parse_meter(text)
+        meter = parse_meter(dialog.text)
     except ValueError as error:
         w.notice.say(str(error))
         return
+    first, last = reaches[order[dialog.reach]]
     w.document.edit(lambda song: counting.set_meter(song, first, last, meter), decide="bars")
 
 

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QInputDialog
 
 from ..song import edits
+from ..song.model import Song
+from ..song.passes import same_material
 from . import commands
 
 if TYPE_CHECKING:
@@ -54,17 +56,19 @@ def same_as(w: Window, section: int) -> None:
     song = w.document.song
     if song is None:
         return
-    others = w.form.others(section)
-    names = [
-        f"{song.sections[i].name} at bar {song.grid.number(song.grid.bar_at(song.sections[i].start))}" for i in others
-    ]
-    own = "music of its own"
-    name, ok = QInputDialog.getItem(
-        w, "The same as", f"“{song.sections[section].name}” is the same as", [*names, own], 0, False
-    )
+    choices: dict[str, tuple[int | None, bool]] = {_place(song, i): (i, True) for i in w.form.others(section)}
+    choices["music of its own"] = (None, True)
+    twins = [i for i in same_material(song, section) if i != section]
+    choices |= {f"not the same as {_place(song, i)}": (i, False) for i in twins}
+    name, ok = QInputDialog.getItem(w, "The same as", f"{_place(song, section)} is", [*choices], 0, False)
     if ok:
-        like = others[names.index(name)] if name in names else None
-        w.document.edit(lambda s: edits.state_material(s, section, like), decide="chords")
+        like, positive = choices[name]
+        w.document.edit(lambda s: edits.state_material(s, section, like, positive), decide="chords")
+
+
+def _place(song: Song, section: int) -> str:
+    found = song.sections[section]
+    return f"{found.name} at bar {song.grid.number(song.grid.bar_at(found.start))}"
 
 
 def same_here(w: Window) -> None:

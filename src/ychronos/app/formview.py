@@ -110,7 +110,7 @@ class FormStrip(QWidget):
         p.setFont(t.sans(8.5))
         p.setPen(t.colour("faded"))
         for span in song.keys:
-            p.drawText(QPointF(self.x_of(song.grid.clock(span.start)) + 4, area.bottom() + 16), span.key.name())
+            p.drawText(QPointF(self.x_of(song.grid.clock(span.start)) + 4, area.bottom() + 16), song.key_name(span.key))
         first, last = song.grid.times[0], song.grid.times[-1]
         step = next(s for s in (5, 10, 15, 30, 60, 120, 300, 600, 1800) if (last - first) / s <= 14)
         for second in range(int(first // step + 1) * step, int(last) + 1, step):

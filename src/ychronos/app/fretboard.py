@@ -6,6 +6,8 @@ With the keys, up and down choose a string, digits (and left, right) set its fre
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QVBoxLayout, QWidget
@@ -14,7 +16,6 @@ from ..guitar.shapes import Named, Shape, find, names, pitches
 from ..guitar.tuning import GuitarSetup
 from ..song.model import Song
 from ..theory.chord import Chord
-from ..theory.key import Key
 from .panels import label
 from .theme import Theme
 
@@ -28,9 +29,9 @@ class Fretboard(QWidget):
 
     changed = Signal()
 
-    def __init__(self, setup: GuitarSetup, theme: Theme, key: Key) -> None:
+    def __init__(self, setup: GuitarSetup, theme: Theme, note_name: Callable[[int], str]) -> None:
         super().__init__()
-        self.setup, self.theme, self.key = setup, theme, key
+        self.setup, self.theme, self.note_name = setup, theme, note_name
         self.shape: list[int | None] = [None] * len(setup.strings)
         self.string = len(self.shape) - 1
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -137,7 +138,7 @@ class Fretboard(QWidget):
             p.drawLine(QPointF(_LEFT, y), QPointF(_LEFT + FRETS * _FRET, y))
             p.setPen(t.colour("faded"))
             open_note = (self.setup.strings[string] + self.setup.capo) % 12
-            p.drawText(QRectF(2, y - 9, 30, 18), Qt.AlignmentFlag.AlignCenter, self.key.spell(open_note).name())
+            p.drawText(QRectF(2, y - 9, 30, 18), Qt.AlignmentFlag.AlignCenter, self.note_name(open_note))
         p.setFont(t.sans(9, strong=True))
         for string, stopped in enumerate(self.shape):
             y = self.y_of(string)
@@ -152,7 +153,7 @@ class Fretboard(QWidget):
             p.drawEllipse(centre, 12, 12)
             p.setPen(t.colour("ink" if stopped == 0 else "on_stated"))
             box = QRectF(centre.x() - 13, y - 10, 26, 20)
-            p.drawText(box, Qt.AlignmentFlag.AlignCenter, self.key.spell(note).name())
+            p.drawText(box, Qt.AlignmentFlag.AlignCenter, self.note_name(note))
 
 
 class FretboardDialog(QDialog):
@@ -166,7 +167,7 @@ class FretboardDialog(QDialog):
         self.song, self.position = song, song.chords[index].start
         self.chord: Chord | None = None
         self.found: list[Named] = []
-        self.board = Fretboard(song.guitar, theme, song.key_at(self.position))
+        self.board = Fretboard(song.guitar, theme, lambda note: song.shown_note(self.position, note))
         setup = song.guitar.describe()
         self.head = label(f"{setup}; frets count from the {'capo' if song.guitar.capo else 'nut'}", quiet=True)
         self.list = QListWidget()
@@ -203,10 +204,7 @@ class FretboardDialog(QDialog):
         self.list.clear()
         for named in self.found:
             name = self.song.name_of(named.chord, self.position)
-            shape = ""
-            if not self.song.guitar.plain:
-                shape = f", shape {self.song.guitar.shape(named.chord).name(self.song.key_at(self.position))}"
-            self.list.addItem(f"{name}    {named.words}{shape}")
+            self.list.addItem(f"{name}    {named.words}")
         ok = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
         ok.setEnabled(bool(self.found))
         if self.found:

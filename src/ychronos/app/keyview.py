@@ -38,8 +38,8 @@ _OTHERS = 62.0  # height of what stands below the lanes
 def outside(song: Song) -> list[tuple[int, Reading]]:
     """Chords that do not belong to their key, with their readings."""
     out = []
-    for i, span in enumerate(song.chords):
-        reading = read_one(span.chord, song.key_at(span.start), *song.neighbours(i))
+    for i in range(len(song.chords)):
+        reading = read_one(*song.as_shown(i))
         if reading.outside:
             out.append((i, reading))
     return out
@@ -137,7 +137,8 @@ class KeyLanes(QWidget):
                 p.drawLine(QPointF(a + 1, line + 3), QPointF(b - 1, line + 3))
         p.setFont(t.serif(12, bold=here))
         p.setPen(t.colour("ink" if here else "faded"))
-        p.drawText(QRectF(22, area.top(), _LEFT - 30, area.height()), Qt.AlignmentFlag.AlignVCenter, key.name())
+        flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+        p.drawText(QRectF(22, area.top(), _LEFT - 30, area.height()), flags, song.key_name(key))
 
     def _below(self, p: QPainter, song: Song, top: float) -> None:
         """Chords from outside, sections, clock."""
@@ -208,18 +209,19 @@ class Card(QFrame):
         self.state.clicked.connect(lambda: self.stated.emit(self.key))
         self.other.clicked.connect(self.respelled)
 
-    def show_arguments(self, found: keys.Arguments, key: Key, holds: bool, where: str) -> None:
+    def show_arguments(self, found: keys.Arguments, key: Key, song: Song, holds: bool, where: str) -> None:
         self.key = key
-        self.name.setText(key.name() + ("  ·  it is this" if holds else ""))
+        name = song.key_name(key)
+        self.name.setText(name + ("  ·  it is this" if holds else ""))
         yes = {True: "yes", False: "no"}
         texts = (f"{found.home:.0%}", str(found.cadences), f"{found.inside:.0%}", yes[found.first], yes[found.last])
         for value, text in zip(self.values, texts, strict=True):
             value.setText(text)
-        self.state.setText(f"It is {key.note.name()} {key.mode}")
-        self.state.setToolTip(f"State {key.name()} for {where}; chords are decided and spelled again")
+        self.state.setText(f"It is {name}")
+        self.state.setToolTip(f"State {name} for {where}; chords are decided and spelled again")
         other = key.other_name
         self.other.setVisible(holds and other is not None)
-        self.other.setText(f"Write it as {other.name()}" if other else "")
+        self.other.setText(f"Write it as {song.key_name(other)}" if other else "")
 
 
 class KeyView(QWidget):
@@ -312,7 +314,7 @@ class KeyView(QWidget):
         for card, k in zip(self.cards, self.lanes.leading, strict=False):
             key = keys.KEYS[k]
             holds = (key.tonic, key.mode) == (at.tonic, at.mode)
-            card.show_arguments(keys.arguments(bars, key), at if holds else key, holds, where)
+            card.show_arguments(keys.arguments(bars, key), at if holds else key, song, holds, where)
         self.lanes.update()
 
     def _chosen(self, item: QListWidgetItem) -> None:

@@ -358,7 +358,7 @@ class Side(QFrame):
             words += " · marked unsure" + (f": {span.comment}" if span.comment else "")
         if not song.guitar.plain and not span.chord.is_none:
             sounds = song.guitar.show == "shapes"
-            name = song.chord_name(index) if sounds else song.shape_name(index)
+            name = song.sounding_name(index) if sounds else song.shape_name(index)
             words += f" · {'sounds as' if sounds else 'shape'} {name}"
         self.state.setText(words)
         if span.articulation != "strummed":
@@ -369,12 +369,12 @@ class Side(QFrame):
             seen = look_at(song, evidence, *song.chord_range(index), span.chord)
         self.why.setText("; ".join(reasons(song, evidence, index, seen)[:3]))
         self.why.setVisible(bool(self.why.text()))
-        key = song.key_at(span.start)
+        at = span.start
         for number, (chord, chance) in enumerate(span.rivals, 1):
             words = "nobody plays" if chord.is_none else ""
             share = f"{chance:.0%}" if chance >= 0.005 else "under 1%"
             if seen is not None and not chord.is_none:
-                words = difference(seen, chord, lambda note: key.spell(note).name())
+                words = difference(seen, chord, lambda note: song.shown_note(at, note))
             self.rivals.addItem(QListWidgetItem(f"{number}   {song.name_of(chord, span.start)}   {share}\n{words}"))
         some = self.rivals.count() > 0
         self.rivals.setFixedHeight(max(1, self.rivals.count()) * TwoLines.HEIGHT + 6)

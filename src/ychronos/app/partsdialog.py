@@ -99,7 +99,7 @@ class PartsDialog(QDialog):
         key = self.song.key_at(self.position)
         for i in range(12):
             note = (key.tonic + i) % 12
-            text = key.spell(note).name()
+            text = self.song.shown_note(self.position, note)
             button = QPushButton(text)
             if what == "Bass" and self.seen is not None and self.seen.bass[note] >= 0.05:
                 button.setText(f"{text}\n{self.seen.bass[note]:.0%}")
@@ -147,10 +147,8 @@ class PartsDialog(QDialog):
 
     def _explain(self, chord: Chord) -> str:
         """Its notes, with how likely each sounds there."""
-        spelled = chord.spelled(self.song.key_at(self.position))
-        assert spelled is not None
-        notes = chord.notes(spelled[0])
+        notes = self.song.notes_of(chord, self.position)
         if self.seen is None:
-            return f"{chord.words}: " + " ".join(n.name() for n in notes)
-        heard = ", ".join(f"{n.name()} {self.seen.sounding[n.pitch_class]:.0%}" for n in notes)
+            return f"{chord.words}: " + " ".join(name for _, name in notes)
+        heard = ", ".join(f"{name} {self.seen.sounding[note]:.0%}" for note, name in notes)
         return f"{chord.words}. How likely its notes sound here: {heard}"

@@ -6,6 +6,7 @@ caret and selection live in the document.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from fractions import Fraction
 
 import numpy as np
@@ -27,17 +28,20 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 
+from ..analysis.agreement import agreement
 from ..analysis.spectra import segment_means
 from ..chart.rows import clock_text, shown_names
+from ..song.chordedits import Piece, Spelling, state_chords
 from ..song.grid import Position
 from ..song.model import Song
 from ..song.passes import differing_bars
-from ..theory.chord import ChordError
+from ..theory.chord import Chord, ChordError
+from ..theory.chordtext import Bar, Typed, parse_line, shares
 from .beatdrag import BeatDrag
-from .chordentry import ChordEntry
+from .chordentry import ChordEntry, Entered
 from .document import HALF, Document
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
-from .sheetpaint import CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
+from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
 from .theme import Theme
 from .waveform import Waveform
 
@@ -83,6 +87,9 @@ class SheetView(QAbstractScrollArea):
         self.verticalScrollBar().setSingleStep(24)
         self.entry = ChordEntry(self.viewport())
         self.entry.entered.connect(self._entered)
+        self.entry.say_more = self._agrees
+        self.entry.preview.connect(self._show_preview)
+        self._preview: list[Piece] = []
         self.entry.left.connect(lambda: self.setFocus())
         document.song_changed.connect(self.refresh)
         document.recording_changed.connect(self._new_recording)
@@ -97,7 +104,8 @@ class SheetView(QAbstractScrollArea):
     def refresh(self) -> None:
         """Lay the song out again and repaint."""
         song = self.document.song
-        self.entry.close_quietly()
+        if song is None:
+            self.entry.close_quietly()
         self._names.clear()
         if self._waveform:
             self._waveform.forget()
@@ -112,6 +120,8 @@ class SheetView(QAbstractScrollArea):
         self._size_bars()
         self._announce()
         self.repaint_rows()
+        if self.entry.isVisible() and self.geometry_ is not None:
+            self.entry.place(self._entry_point())  # who types goes on typing
 
     def _find_bass(self) -> None:
         """The bass heard on each beat, where it is firm; the chord's elsewhere."""
@@ -273,6 +283,7 @@ class SheetView(QAbstractScrollArea):
                 painter.drawPixmap(QPointF(0, box.y - ROW_MARGIN), self._picture(box, view))
         elif self.document.recording is not None:
             self._paint_raw(painter, area)
+        self._paint_preview(painter)
         self._paint_cursor(painter)
         self.drag.paint(painter)
 
@@ -598,26 +609,138 @@ class SheetView(QAbstractScrollArea):
         if song is None or self.geometry_ is None:
             return
         self.reveal_caret()
-        s = self.document.selection
-        caret = song.grid.bar_range(s.first)[0] if s.many else s.caret
-        row, x = self.geometry_.point(caret)
-        at = QPointF(x, row.y + CHORD_TOP * self.geometry_.scale) - self._offset()
+        caret = self._entry_position()
         index = song.chord_index(caret)
         shapes = song.guitar.show == "shapes"
         key = song.guitar.shape_key(song.key_at(caret)) if shapes else song.key_at(caret)
         shown = text or (shown_names(song, index)[0] if not song.chords[index].chord.is_none else "N")
-        self.entry.open_at(at.toPoint(), shown, key, select=not text, school=song.notation)
+        self.entry.open_at(self._entry_point(), shown, key, select=not text, school=song.notation)
 
-    def _entered(self, text: str) -> None:
+    def _entry_position(self) -> Position:
+        """Where what is typed begins."""
+        song, s = self.document.song, self.document.selection
+        assert song is not None
+        return song.grid.bar_range(s.first)[0] if s.many else s.caret
+
+    def _entry_point(self) -> QPoint:
+        assert self.geometry_ is not None
+        row, x = self.geometry_.point(self._entry_position())
+        return (QPointF(x, row.y + CHORD_TOP * self.geometry_.scale) - self._offset()).toPoint()
+
+    def _entered(self, what: Entered) -> None:
+        """State what was typed, and go on to the next bar."""
         song = self.document.song
-        try:
-            chord = self.entry.parse(text)
-        except ChordError:
+        if song is None:
             return
-        if song is not None and song.guitar.show == "shapes":  # what is typed is what is shown
-            chord = song.guitar.sounding(chord)
-        self.document.state_chord(chord)
+        first = song.grid.bar_at(self._entry_position())
+        last = self.document.selection.last
+        if what.bars:
+            pieces, error = self._pieces(what.bars)
+            if error or not self.document.edit(lambda s: state_chords(s, pieces), decide="chords"):
+                return
+            last = song.grid.bar_at(pieces[-1][1] - Fraction(1, 64))
+        elif what.same:
+            index = song.chord_index(self._entry_position())
+            self.document.state_chord(song.chords[index].chord, song.chords[index].spelling)
+        elif what.one is not None:
+            self.document.state_chord(self._sounding(what.one), self._spelling(what.one))
         self.setFocus()
+        following = max(first, last) + 1
+        if not what.stays and following < len(song.grid.bars):
+            self._go(song.grid.bar_range(following)[0])
+
+    def state_line(self, text: str) -> str:
+        """State the chords of a line of text from the first selected bar on; returns what does not fit, or "".
+        Raises ChordError with a sentence where it is none."""
+        song = self.document.song
+        if song is None:
+            return ""
+        self.entry.key, self.entry.school = song.key_at(self.document.selection.caret), song.notation
+        pieces, error = self._pieces(parse_line(text, self.entry.parse))
+        if not error:
+            self.document.edit(lambda s: state_chords(s, pieces), decide="chords")
+        return error
+
+    def _sounding(self, one: Typed) -> Chord:
+        """What is typed is what is shown: where shapes are, what sounds when they are played."""
+        song = self.document.song
+        assert song is not None
+        return song.guitar.sounding(one.chord) if song.guitar.show == "shapes" else one.chord
+
+    def _spelling(self, one: Typed) -> Spelling | None:
+        song = self.document.song
+        assert song is not None
+        shift = song.guitar.shift if song.guitar.show == "shapes" else 0
+        return (*one.spelling, shift) if one.spelling is not None else None
+
+    def _pieces(self, bars: Sequence[Bar]) -> tuple[list[Piece], str]:
+        """The chords of typed bars on the grid from the caret's bar on, and what does not fit."""
+        song = self.document.song
+        assert song is not None
+        grid = song.grid
+        first = grid.bar_at(self._entry_position())
+        out: list[Piece] = []
+        for k, bar in enumerate(bars):
+            if first + k >= len(grid.bars):
+                left = len(grid.bars) - first
+                return out, f"Only {left} bar{'s are' if left > 1 else ' is'} left here, {len(bars)} are typed."
+            start = grid.bar_range(first + k)[0]
+            try:
+                for offset, length, one in shares(bar, grid.bars[first + k].beats):
+                    if one is not None:
+                        place = start + offset
+                        out.append((place, place + length, self._sounding(one), self._spelling(one)))
+                    elif out and out[-1][1] == start:
+                        out[-1] = (out[-1][0], start + length, *out[-1][2:])
+                    else:  # what stands before goes on
+                        before = song.chords[song.chord_index(max(Fraction(0), start - Fraction(1, 64)))]
+                        out.append((start, start + length, before.chord, before.spelling))
+            except ChordError as error:
+                return out, f"Bar {grid.number(first + k)}: {error}"
+        return out, ""
+
+    def _agrees(self, bars: tuple[Bar, ...]) -> str:
+        """How well the sound agrees with typed bars, in words."""
+        song, evidence = self.document.song, self.document.evidence
+        if song is None or not bars:
+            return ""
+        pieces, error = self._pieces(bars)
+        if error:
+            raise ChordError(error)
+        number = song.grid.number
+        first, last = song.grid.bar_at(pieces[0][0]), song.grid.bar_at(pieces[-1][1] - Fraction(1, 64))
+        where = f"bar {number(first)}" if first == last else f"bars {number(first)} to {number(last)}"
+        if evidence is None:
+            return where
+        clock = song.grid.clock
+        found = agreement(evidence.harmony, [(clock(a), clock(b), chord) for a, b, chord, _ in pieces])
+        parts = [f"{song.name_of(p[2], p[0])} {x:.0%}" for p, x in zip(pieces, found, strict=True)]
+        more = f" and {len(parts) - 8} more" if len(parts) > 8 else ""
+        return f"{where}; how well the sound agrees: {' · '.join(parts[:8])}{more}"
+
+    def _show_preview(self, bars: tuple[Bar, ...]) -> None:
+        self._preview = self._pieces(bars)[0] if bars and self.document.song is not None else []
+        self.viewport().update()
+
+    def _paint_preview(self, painter: QPainter) -> None:
+        """What is being typed, over the bars that it would be stated for."""
+        song = self.document.song
+        if not self._preview or song is None or self.geometry_ is None:
+            return
+        scale = self.geometry_.scale
+        font = self.theme.serif(CHORD_SIZE * min(1.3, scale) * 0.86, bold=True, italic=True)
+        painter.setFont(font)
+        for start, end, chord, _ in self._preview:
+            for bar in range(song.grid.bar_at(start), song.grid.bar_at(end - Fraction(1, 64)) + 1):
+                row, box = self.geometry_.box_of_bar(bar)
+                a, b = song.grid.bar_range(bar)
+                left = box.x_of(float(max(start, a) - a))
+                right = box.x_of(float(min(end, b) - a))
+                area = QRectF(left + 1, row.y + LINE_TOP * scale, right - left - 2, 30 * scale)
+                painter.fillRect(area, self.theme.colour("chosen"))
+                painter.setPen(self.theme.colour("stated" if start >= a else "faded"))
+                name = song.name_of(chord, start)
+                painter.drawText(area.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
 
     # ------------------------------------------------------------ Qt
 

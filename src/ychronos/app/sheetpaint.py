@@ -1,7 +1,7 @@
 """Painting one row of the sheet: section, bar lines, chords, sound, bass.
 
 State is told twice, by colour and by form: stated chords have a line under them, doubtful ones a wave,
-checked bars a tick, what goes on from the bar before is faded; where passes stand under each other, bars that are
+checked bars a tick, what rings has a ◊ behind it and what is cut short a •, what goes on from the bar before is faded; where passes stand under each other, bars that are
 other than in the model lie on another paper under a ≠.
 """
 
@@ -175,11 +175,12 @@ def _chords(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float
         limit = bar.x + bar.width - 4 if following is None else bar.x_of(float(following.offset)) + 2
         font = theme.serif(size, bold=mark.begins)
         metrics = QFontMetricsF(font)
-        wide = metrics.horizontalAdvance(mark.name)
+        text = mark.name + mark.sign
+        wide = metrics.horizontalAdvance(text)
         if wide > limit - x:
             font.setPointSizeF(max(7.5, size * max(0.3, (limit - x) / wide)))
             metrics = QFontMetricsF(font)
-            wide = metrics.horizontalAdvance(mark.name)
+            wide = metrics.horizontalAdvance(text)
         rect = QRectF(x - 3, base - metrics.ascent(), wide + 6, metrics.height() + 4)
         if mark.shape and mark.begins:  # the shape under the name of what sounds, in upright small letters
             painter.setFont(theme.sans(8 * min(1.2, scale)))
@@ -196,7 +197,7 @@ def _chords(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float
             painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setFont(font)
         painter.setPen(theme.colour("ink" if mark.begins else "faded"))
-        painter.drawText(QPointF(x, base), mark.name)
+        painter.drawText(QPointF(x, base), text)
         line = base + 5 * scale
         if span.doubtful and mark.begins:
             _wave(painter, x, x + max(wide, 14), line, theme)

@@ -28,6 +28,7 @@ from ..audio import recording as recordings
 from ..audio.recording import Recording
 from ..formats import atomic, project
 from ..paths import cache_folder, state_folder
+from ..song.chordedits import Piece
 from ..song.model import RecordingRef, Song
 from ..song.naming import title_of
 from . import chordcommands, commands, countcommands, devices, formcommands, listencommands
@@ -72,6 +73,7 @@ class Window(Listening, QMainWindow):
         self.player: Player | None = None
         self.job: Job | None = None
         self.cap_lifted = False
+        self.copied: tuple[str, list[list[Piece]]] | None = None
         self._device_on = False
         self._said_until = 0.0
         self.taps = Taps(self)

@@ -6,6 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from ..song.model import Song
+from ..theory.key import Key
 from ..theory.meter import Meter
 
 STRETCH = 4  # bars of another meter that are a part of the song, not odd bars
@@ -58,9 +59,16 @@ def count_text(song: Song) -> str:
     return text
 
 
+def _key(song: Song, key: Key) -> str:
+    """A key as it sounds, and that of the shapes where they are shown."""
+    if song.guitar.plain or song.guitar.show == "sounding":
+        return key.name()
+    return f"{key.name()}, shapes of {song.guitar.shape_key(key).name()}"
+
+
 def key_text(song: Song) -> str:
-    names = list(dict.fromkeys(k.key.name() for k in song.keys))
-    main = song.main_key().name()
+    names = list(dict.fromkeys(_key(song, k.key) for k in song.keys))
+    main = _key(song, song.main_key())
     others = [n for n in names if n != main]
     if not others:
         return main

@@ -86,6 +86,9 @@ def fold(song: Song) -> list[Fold]:
     out: list[Fold] = []
     i = 0
     while i < len(song.sections):
+        if not bars_of(song, i):  # nothing but the count-in, or the end of a bar
+            i += 1
+            continue
         group = [i]
         while i + len(group) < len(song.sections) and song.sections[i + len(group)].material == song.sections[i].material != "":  # fmt: skip
             group.append(i + len(group))

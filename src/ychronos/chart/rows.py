@@ -34,7 +34,7 @@ class Mark:
 
     ``offset`` is in beats from the bar's start; ``span`` the index of the chord; ``begins`` is false where
     a chord goes on from the bar before. ``name`` is of what sounds or of the shape, as the song's guitar asks;
-    ``shape`` is the second name where both are shown.
+    ``shape`` is the second name where both are shown, ``sign`` says that it rings or is cut short.
     """
 
     offset: Position
@@ -42,6 +42,7 @@ class Mark:
     name: str
     begins: bool
     shape: str = ""
+    sign: str = ""
 
 
 def fold(song: Song, per_row: int = 4) -> list[Row]:
@@ -83,13 +84,22 @@ def bar_marks(song: Song, bar: int, ascii_only: bool = False) -> list[Mark]:
         if begin >= end:
             break
         name, shape = shown_names(song, index, ascii_only)
-        marks.append(Mark(max(Fraction(0), begin - start), index, name, begin >= start, shape))
+        sign = song.sign(index, ascii_only) if begin >= start else ""
+        marks.append(Mark(max(Fraction(0), begin - start), index, name, begin >= start, shape, sign))
     return marks
 
 
 def shown_names(song: Song, index: int, ascii_only: bool = False) -> tuple[str, str]:
     """The name of a chord as it is shown, and its shape where both are shown and differ."""
     return song.chord_names(index, ascii_only)
+
+
+def signs_line(song: Song, ascii_only: bool = False) -> str:
+    """What the signs after names mean, for those that occur, or ""."""
+    words = {"held": "struck once and left to ring", "stopped": "cut short"}
+    said = [f"{song.sign(i, ascii_only)} {words[s.articulation]}" for i, s in enumerate(song.chords)
+            if s.articulation in words and not s.chord.is_none]  # fmt: skip
+    return " · ".join(dict.fromkeys(said))
 
 
 def guitar_line(song: Song) -> str:

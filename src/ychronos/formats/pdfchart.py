@@ -13,7 +13,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines
-from ..chart.rows import bar_marks, beats_text, guitar_line
+from ..chart.rows import bar_marks, beats_text, guitar_line, signs_line
 from ..song.model import Song
 from . import atomic
 
@@ -178,7 +178,8 @@ class _Page:
             at = x + 5 + inner * float(mark.offset) / bar.beats
             limit = x + width - 2 if following is None else x + 5 + inner * float(following.offset) / bar.beats - 3
             span = song.chords[mark.span]
-            text = mark.name + (f" ({mark.shape})" if mark.shape else "") + ("?" if span.doubtful else "")
+            shape = f" ({mark.shape})" if mark.shape else ""
+            text = mark.name + shape + mark.sign + ("?" if span.doubtful and mark.begins else "")
             colour = INK if mark.begins else QUIET
             self.text(at, base + 12, text, BOLD, self.fit(text, BOLD, CHORD_SIZE, max(10.0, limit - at)), colour)
 
@@ -194,10 +195,12 @@ def render(song: Song, per_row: int = 4, folded: bool = True) -> bytes:
     page.head()
     for line in lines(song, per_row, folded):
         page.row(line)
-    if song.doubts():
+    notes = ["“?” marks a chord that is not sure."] if song.doubts() else []
+    notes += [f"{signs_line(song)}."] if signs_line(song) else []
+    for note in notes:
         page.room_for(24)
-        page.y -= 20
-        page.text(MARGIN, page.y, "“?” marks a chord that is not sure.", ITALIC, SMALL, QUIET)
+        page.y -= 14
+        page.text(MARGIN, page.y, note, ITALIC, SMALL, QUIET)
     return page.finish()
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..chart.facts import facts, guidance
 from ..chart.lines import lines as chart_lines
-from ..chart.rows import Mark, bar_marks, beats_text, guitar_line
+from ..chart.rows import Mark, bar_marks, beats_text, guitar_line, signs_line
 from ..song.model import Song
 
 HELD, OFF_BEAT = ".", "&"
@@ -25,7 +25,7 @@ def bar_text(marks: list[Mark], beats: int) -> str:
 
 
 def _name(mark: Mark) -> str:
-    return f"{mark.name}({mark.shape})" if mark.shape else mark.name
+    return (f"{mark.name}({mark.shape})" if mark.shape else mark.name) + mark.sign
 
 
 def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool = True) -> str:
@@ -67,10 +67,12 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool 
         lines.append(text + (":|" if line.repeats[1] else "|") + (f"  [{line.after}]" if line.after else ""))
     if off_beats:
         lines += ["", f"{OFF_BEAT}: the chord comes after the beat is counted, on the “and”."]
+    if signs_line(song, ascii_only):
+        lines += ["", signs_line(song, ascii_only) + "."]
     doubtful = [i for i in song.doubts() if not song.chords[i].stated]
     if doubtful:
         places = ", ".join(
-            f"{song.chord_name(i)} ({song.grid.beat_name(song.chords[i].start)})" for i in sorted(doubtful)[:12]
+            f"{song.chord_name(i, ascii_only)} ({song.grid.beat_name(song.chords[i].start)})" for i in sorted(doubtful)[:12]
         )
         more = f" and {len(doubtful) - 12} more" if len(doubtful) > 12 else ""
         lines += ["", f"Not sure: {places}{more}."]

@@ -26,6 +26,8 @@ from .statements import Statement, Statements
 from .track import Track
 
 ARTICULATIONS = ("strummed", "held", "stopped")  # played on; struck once and left to ring; cut short
+SIGNS = {"strummed": "", "held": "◊", "stopped": "•"}  # written after a chord's name
+PLAIN_SIGNS = {"": "", "◊": "<>", "•": "!"}  # in the characters of every keyboard
 DOUBTFUL = 0.6  # a decided chord less probable than this is worth a second listen
 
 
@@ -237,6 +239,11 @@ class Song:
         shape = self.shape_name(index, ascii_only) if both else ""
         return name, shape if shape != name else ""
 
+    def sign(self, index: int, ascii_only: bool = False) -> str:
+        """What is written after a chord's name where it is not strummed on: ◊ it rings, • it is cut short."""
+        sign = SIGNS[self.chords[index].articulation]
+        return PLAIN_SIGNS[sign] if ascii_only else sign
+
     def sounding_name(self, index: int, ascii_only: bool = False) -> str:
         """The name of what sounds."""
         return self._written(index, 0, ascii_only)
@@ -278,6 +285,28 @@ class Song:
                 if note.pitch_class == note_class:
                     return note.name()
         return self._key_for(span.start, shift).spell(note_class).name()
+
+    def as_shown(self, index: int) -> tuple[Chord, Key, Chord | None, Chord | None]:
+        """A chord, its key and its neighbours, moved to where they are shown: what is said of them in words then has
+        the names that are shown."""
+        shift = self.guitar.shift if self.guitar.show == "shapes" else 0
+        span = self.chords[index]
+        before, after = (c.transposed(shift) if c else None for c in self.neighbours(index))
+        return span.chord.transposed(shift), self._key_for(span.start, shift), before, after
+
+    def notes_of(self, chord: Chord, position: Position) -> list[tuple[int, str]]:
+        """The notes of any chord as (pitch class that sounds, name as it is shown)."""
+        shift = self.guitar.shift if self.guitar.show == "shapes" else 0
+        shape = chord.transposed(shift)
+        spelled = shape.spelled(self._key_for(position, shift))
+        if spelled is None:
+            return []
+        return [((note.pitch_class - shift) % 12, note.name()) for note in shape.notes(spelled[0])]
+
+    def shown_note(self, position: Position, pitch_class: int) -> str:
+        """A note by itself as it is shown, spelled for the key."""
+        shift = self.guitar.shift if self.guitar.show == "shapes" else 0
+        return self._key_for(position, shift).spell((pitch_class + shift) % 12).name()
 
     def name_of(self, chord: Chord, position: Position) -> str:
         """What any chord would be called at a position, as it is shown."""

@@ -299,14 +299,16 @@ def _differences(
         beats = f"{abs(float(shift)):g} beat{'' if abs(shift) == 1 else 's'}"
         return [Difference("timing", section, bar, twin, f"{place}: the change comes {beats} {word}", chance)]
     if [song.chords[i].articulation for _, _, i in mine] != [song.chords[i].articulation for _, _, i in theirs]:
-        return [Difference("strum", section, bar, twin, f"{place}: {names(song, bar)} is played otherwise")]
+        words = f"{place}: {names(song, bar)} instead of {names(song, twin, up, bar)}"
+        return [Difference("strum", section, bar, twin, words)]
     found = heard(bar, twin, up) if heard is not None else None
     return [Difference(found[0], section, bar, twin, f"{place}: {found[1]}", found[2])] if found else []
 
 
 def names(song: Song, bar: int, up: int = 0, at: int | None = None) -> str:
-    """The chords of a bar, as ``C  G/B``, or as they are ``up`` semitones higher in bar ``at``."""
-    if not up:
-        return "  ".join(song.chord_name(i) for _, _, i in content(song, bar))
+    """The chords of a bar as they are shown, as ``C  G/B``, or as they are ``up`` semitones higher in bar ``at``."""
     place = song.grid.bar_range(bar if at is None else at)[0]
-    return "  ".join(song.name_of(song.chords[i].chord.transposed(up), place) for _, _, i in content(song, bar))
+    return "  ".join(
+        (song.name_of(song.chords[i].chord.transposed(up), place) if up else song.chord_name(i)) + song.sign(i)
+        for _, _, i in content(song, bar)
+    )
