@@ -36,7 +36,10 @@ Statement = tuple[str, Callable[[Song], edits.Edited], pipeline.What]
 
 class Truth:
     def __init__(self, path: Path) -> None:
-        rows = next(a["data"] for a in json.loads(path.read_text())["annotations"] if a["namespace"] == "beat_position")
+        self.fill(json.loads(path.read_text()))
+
+    def fill(self, truth: dict) -> None:
+        rows = next(a["data"] for a in truth["annotations"] if a["namespace"] == "beat_position")
         self.beats = np.array([r["time"] for r in rows])
         self.position = np.array([r["value"]["position"] for r in rows])
         count = np.array([r["value"]["num_beats"] for r in rows])

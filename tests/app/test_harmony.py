@@ -325,6 +325,8 @@ def test_chords_in_numbers_are_typed_in_numbers(ferry_window: Window, qtbot: QtB
     settle(w, qtbot)
     assert w.document.song.chords[0].chord == parse_chord("D7/F#")  # type: ignore[union-attr]
     press(w, qtbot, Key.Key_Return)
+    w.document.select(Fraction(0))
+    w.sheet.start_entry()
     w.sheet.entry.field.setText("Am7")
     qtbot.keyClick(w.sheet.entry.field, Key.Key_Return)
     settle(w, qtbot)

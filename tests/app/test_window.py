@@ -126,6 +126,9 @@ def test_typing_states_a_chord_with_live_reading(ferry_window: Window, qtbot: Qt
     index = song_of(w).chord_index(at)
     assert song_of(w).chord_name(index) == "Bm7"
     assert song_of(w).chords[index].stated
+    bar = song_of(w).grid.bar_at(at)
+    assert w.document.selection.caret == song_of(w).grid.starts[bar + 1], "Enter goes on to the next bar"
+    w.document.select(at, chord=True)
     assert w.side.chord.text() == "Bm7"
     assert w.side.state.text() == "you stated it"
     assert w.isWindowModified()
@@ -236,8 +239,10 @@ def test_sections_are_named_begun_and_joined(
     w.document.select(song_of(w).grid.bar_range(song_of(w).grid.bar_at(song_of(w).sections[1].start) + 1)[0])
     qtbot.keyClick(w.sheet, Key.Key_S)
     settle(w, qtbot)
-    assert len(song_of(w).sections) == count + 1
+    assert len(song_of(w).sections) == count + 2, "and in the other pass of the same music"
+    assert "Also begins: Strophe at bar" in w.notice.words.text()
     qtbot.keyClick(w.sheet, Key.Key_S, Qt.KeyboardModifier.ShiftModifier)
+    settle(w, qtbot)
     assert len(song_of(w).sections) == count
     answers = iter([("Harbour Light", True), ("Tin Dory", True)])
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: next(answers))

@@ -100,7 +100,7 @@ def test_facts_in_words() -> None:
     assert shifted.grid.bars[-1].odd
     assert count_text(shifted) == "4/4, 120 · 1 odd bar", "a record that ends within a bar makes no odd bar"
     assert section_title(song, 0) == ("Verse", "")
-    assert section_title(edits.start_section(song, Fraction(8))[0], 1) == ("Verse", "2nd time")
+    assert section_title(edits.start_section(song, Fraction(8))[0], 1) == ("Part C", "")
 
 
 @given(st.floats(0, 7000))

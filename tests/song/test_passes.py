@@ -91,7 +91,7 @@ def test_a_change_that_comes_early() -> None:
 def test_a_stop_is_a_difference() -> None:
     song = song_of("Verse: C F G C", "Verse: C F G C")
     stopped, _ = chordedits.articulate(song, 2, "stopped")
-    assert words(stopped) == ["bar 7: G is played otherwise"]
+    assert words(stopped) == ["bar 7: G instead of G•"]
 
 
 def test_a_pass_that_is_higher_is_told_once() -> None:

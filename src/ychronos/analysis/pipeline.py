@@ -117,7 +117,7 @@ def redecide(
             places = None  # other beats throughout, without a word on any of them
         old = before.grid if before is not None else song.grid
         if what == "beats":
-            times = regrid.beats_around(song.grid, evidence.pulse, places)
+            times = regrid.beats_around(song.grid, evidence.pulse, places, before.grid if before is not None else None)
             go_on()
             song = onto(song, bars_by_clock(song.grid, [*times, _end_of(times)]))
         new = regrid.bars_again(song.grid, old, places, evidence.pulse, evidence.changes)

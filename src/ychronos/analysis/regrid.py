@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
 from ..song.grid import Bar, Grid
@@ -24,6 +25,9 @@ from .spectra import BAND_RATE
 SLOWER, FASTER = 1.28, 0.78  # how far from the usual one intervals may be; farther is another level
 STEADINESS = 150.0  # more than at first: a count that stands goes on as it is
 AT_THE_END = 16  # beats in which nothing may be stated for the ending to be followed by itself
+PUT_RIGHT = 0.2  # of a beat, within which a stated beat is one that was counted before, put right
+ALIKE = 0.12  # of a beat, within which beats found again are the old ones
+BEAT_LOYALTY = 1.5  # log odds that a beat has for having been counted before
 AROUND = 9  # beats whose median interval is the usual one at a place
 REACH = 12.0  # seconds around what is stated in which beats are found again
 ANOTHER_SPEED = 0.2  # natural log of the tempo's ratio
@@ -73,21 +77,69 @@ def _placed(song: Song) -> list[tuple[str, float, float, str]]:
     ]
 
 
-def beats_around(grid: Grid, evidence: PulseEvidence, places: Sequence[tuple[float, float]] | None) -> pulse.Times:
-    """Beat times found again around each of the places (all of them where places is None)."""
+def beats_around(
+    grid: Grid, evidence: PulseEvidence, places: Sequence[tuple[float, float]] | None, before: Grid | None = None
+) -> pulse.Times:
+    """Beat times found again around each of the places (all of them where places is None). Where beats were only put
+    right a little, against ``before``, those around it stay beats as long as the sound allows it."""
     if places is None:
         return beats_again(grid, evidence)
     times = np.array(grid.times[:-1])
     for place in places:
-        part = beats_again(grid, evidence, place)
+        standing = before is not None and _only_put_right(grid, before, place)
+        part = beats_again(grid, evidence, place, standing)
+        if standing:
+            part = _as_far_as_alike(np.array(grid.times[:-1]), part, place)
         low, high = place[0] - REACH - 1, place[1] + REACH + 1
         times = np.concatenate([times[times < low], part[(part >= low) & (part <= high)], times[times > high]])
     return times
 
 
-def beats_again(grid: Grid, evidence: PulseEvidence, around: tuple[float, float] | None = None) -> pulse.Times:
+def _only_put_right(grid: Grid, before: Grid, place: tuple[float, float]) -> bool:
+    """Whether every beat stated at a place is close to one that was counted before."""
+    said = [grid.times[b] for b in grid.stated_beats if place[0] - 0.01 <= grid.times[b] <= place[1] + 0.01]
+    gap = 60 / grid.tempo()
+    return all(abs(before.times[nearest_beat(before.times[:-1], t)] - t) < PUT_RIGHT * gap for t in said)
+
+
+def _as_far_as_alike(old: bars.Floats, new: bars.Floats, place: tuple[float, float]) -> bars.Floats:
+    """New beats from a place outwards as long as they are nearly the old ones, the old ones from there on: what was
+    put right a little is no reason to count otherwise seconds away."""
+    gap = float(np.median(np.diff(old)))
+
+    def reach(times: bars.Floats, counted: bars.Floats, start: float, step: int) -> float:
+        side = times[(times > start) if step > 0 else (times < start)][::step]
+        there = counted[(counted > start) if step > 0 else (counted < start)][::step]
+        end = start
+        for a, b in zip(side, there, strict=False):
+            if abs(a - b) > ALIKE * gap:
+                break
+            end = float(max(a, b) if step > 0 else min(a, b))
+        else:
+            return np.inf * step
+        return end
+
+    low, high = reach(new, old, place[0] - 0.01, -1), reach(new, old, place[1] + 0.01, 1)
+    return np.concatenate([old[old < low], new[(new >= low) & (new <= high)], old[old > high]])
+
+
+def _leaning(beat: NDArray[np.floating], times: bars.Floats) -> NDArray[np.floating]:
+    """Activations (50 Hz) with those at standing beats raised."""
+    odds = np.log(np.clip(beat, 1e-4, 1 - 1e-4).astype(np.float64) / (1 - np.clip(beat, 1e-4, 1 - 1e-4)))
+    frames = np.round(times * BAND_RATE).astype(int)
+    for step in (-1, 0, 1):
+        at = frames + step
+        at = at[(at >= 0) & (at < len(odds))]
+        odds[at] += BEAT_LOYALTY * (1.0 if step == 0 else 0.6)
+    return np.asarray(1 / (1 + np.exp(-odds)), np.float32)
+
+
+def beats_again(
+    grid: Grid, evidence: PulseEvidence, around: tuple[float, float] | None = None, standing: bool = False
+) -> pulse.Times:
     """Beat times around the stated beats of a grid, at the speed it counts in. Between two neighbouring
-    stated beats there is no other. With ``around`` beats farther than REACH from it stay as they are."""
+    stated beats there is no other. With ``around`` beats farther than REACH from it stay as they are; ``standing``
+    says that those within it are beats unless the sound speaks against it."""
     old = np.array(grid.times[:-1])
     first, last = 0, len(old)  # beats to find again; the ones beside them hold
     if around is not None:
@@ -101,6 +153,8 @@ def beats_again(grid: Grid, evidence: PulseEvidence, around: tuple[float, float]
         evidence.beat[begin:stop], evidence.bar[begin:stop], evidence.period[begin:stop], evidence.meter[begin:stop]
     )
 
+    if standing:
+        part = replace(part, beat=_leaning(part.beat, old - shift))
     said = sorted(grid.stated_beats)
     pairs = [(grid.times[a], grid.times[b]) for a, b in zip(said, said[1:], strict=False) if b == a + 1]
     local = median_filter(np.diff(grid.times), AROUND, mode="nearest")

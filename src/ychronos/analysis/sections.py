@@ -215,22 +215,37 @@ def _called_again(heard: Heard, limits: list[int]) -> list[DecidedSection]:
         if (s.first, s.last) in spans:
             groups.setdefault(s.letter, []).append((s.first, s.last))
     used = {s.letter for s in heard.sections}
-    begun = {s.first: s for s in heard.sections}
     out: list[DecidedSection] = []
     for span in spans:
         if span in base:
             out.append(base[span])
             continue
-        letter = _like(heard.repeats, span, groups)
-        if not letter:
-            letter = next(x for x in (_letter(i) for i in range(1000)) if x not in used)
-        name = names.get(letter) or (begun[span[0]].name if span[0] in begun else "Part " + letter)
+        cut = _mostly(heard.sections, span)
+        if cut is not None:
+            letter, name = cut.letter, cut.name
+        else:
+            length = span[1] - span[0]
+            fitting = {k: [o for o in g if SHORT <= length / (o[1] - o[0]) <= 1 / SHORT] for k, g in groups.items()}
+            letter = _like(heard.repeats, span, {k: g for k, g in fitting.items() if g})
+            letter = letter or next(x for x in (_letter(i) for i in range(1000)) if x not in used)
+            first = next((s for s in heard.sections if s.first == span[0] and s.last < span[1]), None)
+            name = names.get(letter) or (first.name if first is not None else "Part " + letter)
         used.add(letter)
         names.setdefault(letter, name)
         groups.setdefault(letter, []).append(span)
         chance = float(heard.chance[span[0]]) if span[0] else 1.0
         out.append(DecidedSection(*span, letter, name, chance))
     return out
+
+
+def _mostly(base: Sequence[DecidedSection], span: tuple[int, int]) -> DecidedSection | None:
+    """The section that a stretch is the greater part of, the first half of two."""
+    for s in base:
+        common = min(s.last, span[1]) - max(s.first, span[0])
+        half = common * 2 == s.last - s.first and span[0] == s.first
+        if common > 0.6 * (span[1] - span[0]) and (common * 2 > s.last - s.first or half):
+            return s
+    return None
 
 
 def _like(repeats: Repeats | None, span: tuple[int, int], groups: Mapping[str, list[tuple[int, int]]]) -> str:

@@ -16,7 +16,7 @@ from ..theory.key import Key
 from ..theory.notation import SCHOOLS
 from . import statements as said
 from .grid import Position
-from .merge import merged, say
+from .merge import free_letter, merged, say
 from .model import Song
 from .statements import Statement
 from .track import Track
@@ -95,6 +95,10 @@ def start_section(song: Song, at: Position, name: str = "") -> Edited:
     bar = grid.bar_at(at)
     where = f"bar {grid.number(bar)}" if at == grid.starts[bar] else grid.beat_name(at)
     new = [Statement("section", at)]
+    letter = free_letter({s.material for s in song.sections})
+    cut = song.sections[index]
+    begun = replace(cut, start=at, name=f"Part {letter}", material=letter)
+    song = replace(song, sections=Track([*song.sections[: index + 1], begun, *song.sections[index + 1 :]]))
     if name:
         new.append(Statement("pass name", at, value=name))
     statements = said.cut(song.statements, ["one section"], at, at + Fraction(1, 64))
