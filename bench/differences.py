@@ -70,7 +70,7 @@ def sections_on(song: Song, truth: dict) -> tuple[Section, ...]:
             continue
         near = min(range(len(grid.starts)), key=lambda i: abs(grid.clock(grid.starts[i]) - row["time"]))
         start = grid.bar_range(near)[0] if out else Fraction(0)
-        out[start] = Section(start, row["value"], row["value"], stated=True, material_stated=True)
+        out[start] = Section(start, row["value"], row["value"])
     return tuple(out[s] for s in sorted(out))
 
 

@@ -97,17 +97,35 @@ def statements(song: Song, truth: dict, each: int, rng: np.random.Generator) -> 
         bar = grid.bar_at(beat)
         if grid.starts[bar] == beat and on - beat == last - first:
             n = last - first
-            yield "length", f"{n} beats at {here[0]:.0f} s", lambda s, b=bar, n=n: counting.set_length(s, b, n), "bars", here
+            yield (
+                "length",
+                f"{n} beats at {here[0]:.0f} s",
+                lambda s, b=bar, n=n: counting.set_length(s, b, n),
+                "bars",
+                here,
+            )
             meter = t.meters[first]
             if meter.beats == n:
-                yield "meter", f"{meter} at {here[0]:.0f} s", lambda s, b=bar, m=meter: counting.set_meter(s, b, b, m), "bars", here
+                yield (
+                    "meter",
+                    f"{meter} at {here[0]:.0f} s",
+                    lambda s, b=bar, m=meter: counting.set_meter(s, b, b, m),
+                    "bars",
+                    here,
+                )
         drag = float(t.beats[first])
         yield "beat", f"{drag:.1f} s", lambda s, b=beat, x=drag: counting.move_beat(s, b, x), "beats", here
     spans = travel.true_spans(truth, grid)
     for i in rng.choice(len(spans), min(each, len(spans)), replace=False):
         a, b, chord = spans[i]
         here = (grid.clock(a), grid.clock(b))
-        yield "chord", f"{chord.name()} at {here[0]:.0f} s", lambda s, a=a, b=b, c=chord: chordedits.state_chord(s, a, b, c), "chords", here
+        yield (
+            "chord",
+            f"{chord.name()} at {here[0]:.0f} s",
+            lambda s, a=a, b=b, c=chord: chordedits.state_chord(s, a, b, c),
+            "chords",
+            here,
+        )
     lines = np.array([r["time"] for r in travel.rows(truth, "segment_open")][1:])
     bars_at = np.array([grid.clock(s) for s in grid.starts[:-1]])
     for line in lines:
@@ -145,13 +163,17 @@ def main() -> int:
     parser.add_argument("--jobs", type=int, default=2)
     args = parser.parse_args()
     with ProcessPoolExecutor(args.jobs) as pool:
-        found = [r for rows in pool.map(measure, [(p, args.each) for p in sorted(args.corpus.glob("*.ogg"))]) for r in rows]
+        found = [
+            r for rows in pool.map(measure, [(p, args.each) for p in sorted(args.corpus.glob("*.ogg"))]) for r in rows
+        ]
     print(f"{'kind':10}{'made':>6}{'harmful':>9}  lost for each statement: beats, ones, chords (s), sections")
     for kind in dict.fromkeys(r[1] for r in found):
         rows = [r for r in found if r[1] == kind]
         mean = {k: float(np.mean([r[3][k] for r in rows])) for k in rows[0][3]}
         bad = sum(any(r[3].values()) for r in rows)
-        print(f"{kind:10}{len(rows):6}{bad:9}  {mean['beats']:.2f} {mean['ones']:.2f} {mean['chords'] * STEP:.2f} {mean['sections']:.2f}")
+        print(
+            f"{kind:10}{len(rows):6}{bad:9}  {mean['beats']:.2f} {mean['ones']:.2f} {mean['chords'] * STEP:.2f} {mean['sections']:.2f}"
+        )
     worst = sorted(found, key=lambda r: -sum(r[3].values()))[:20]
     for name, kind, words, lost, _ in worst:
         if any(lost.values()):

@@ -252,7 +252,7 @@ def test_firm_chords_are_decided_with_bass_and_confidence() -> None:
 def test_segment_means_are_means() -> None:
     frames = np.random.default_rng(5).normal(0, 1, (40, 3)).astype(np.float32)
     edges = (np.array([2, 7, 19, 40]) - 0.5) / spectra.PITCH_RATE
-    got = harmony.segment_means(frames, edges)
+    got = spectra.segment_means(frames, edges)
     for row, (a, b) in zip(got, ((2, 7), (7, 19), (19, 40)), strict=True):
         assert row == pytest.approx(frames[a:b].mean(0), abs=1e-4)
 

@@ -21,7 +21,7 @@ from . import chordnet, notes, pulsenet, sections, spectra, tuning
 from .bars import ChordChanges
 from .spectra import Array
 
-VERSION = 7  # raise it when anything that makes evidence changes
+VERSION = 8  # raise it when anything that makes evidence changes
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
 CACHE_LIMIT = 400 << 20  # bytes kept in the cache folder
 Progress = Callable[[str, float], None]

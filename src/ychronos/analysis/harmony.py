@@ -21,7 +21,7 @@ from ..theory.function import scale_of
 from ..theory.key import Key
 from . import passes
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
-from .spectra import Array, segment_means
+from .spectra import Array, kept_sums, means_from
 
 BASS_WEIGHT = 1.0
 NOTES_WEIGHT = 0.5
@@ -89,10 +89,24 @@ def _note_matrix() -> Floats:
     return out
 
 
+_odds: list[tuple[HarmonyEvidence, Array]] = []
+
+
+def _clipped(evidence: HarmonyEvidence) -> Array:
+    """Log odds of the notes within bounds; those of the last recordings are kept."""
+    for of, known in _odds:
+        if of is evidence:
+            return known
+    made = np.clip(evidence.notes, -6, 6).astype(np.float32)
+    _odds.append((evidence, made))
+    del _odds[:-2]
+    return made
+
+
 def plain_scores(evidence: HarmonyEvidence, edges: Floats) -> Floats:
     """Log scores (segments, len(CHORDS)) of the chords, whatever their bass."""
-    chord = segment_means(evidence.chord, edges)
-    odds = segment_means(np.clip(evidence.notes, -6, 6).astype(np.float32), edges)
+    chord = means_from(kept_sums(evidence.chord), edges)
+    odds = means_from(kept_sums(_clipped(evidence)), edges)
     sounding, missing = -np.logaddexp(0, -odds), -np.logaddexp(0, odds)
     has = _note_matrix()
     notes = (sounding @ has.T + missing @ (1 - has).T) / 3.0
@@ -157,7 +171,7 @@ def _heard(
         if of is evidence and at == mark and under == keys:
             _kept.append(_kept.pop(i))
             return known
-    plain, bass = plain_scores(evidence, edges), segment_means(evidence.bass, edges)
+    plain, bass = plain_scores(evidence, edges), means_from(kept_sums(evidence.bass), edges)
     if keys:
         plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
     own, likes = np.zeros((0, 0)), None
@@ -170,6 +184,13 @@ def _heard(
     _kept.append((evidence, mark, keys, made))
     del _kept[:-_KEPT]
     return made
+
+
+def at_a_glance(evidence: HarmonyEvidence, edges: Floats) -> list[Chord]:
+    """The chord of each of the segments between ``edges``, without bass and without looking at bars that are alike:
+    enough to tell a key, in a moment."""
+    path = _best_path(plain_scores(evidence, edges).astype(np.float32), np.full(len(edges) - 1, CHANGE_COST))
+    return [CHORDS[k] for k in path]
 
 
 def free(

@@ -44,7 +44,8 @@ def flatten(spectrum: Array) -> Array:
     loud = np.sqrt((spectrum**2).mean(axis=1, keepdims=True)) + 1e-7
     log = np.log1p(30 * spectrum / np.maximum(loud, 0.02 * loud.max()))
     mean = uniform_filter1d(log, 12 * BINS + 1, axis=1, mode="nearest")
-    spread = np.sqrt(uniform_filter1d((log - mean) ** 2, 12 * BINS + 1, axis=1, mode="nearest"))
+    # the filter keeps running sums: where all is silent they can end a little below nothing
+    spread = np.sqrt(np.maximum(0, uniform_filter1d((log - mean) ** 2, 12 * BINS + 1, axis=1, mode="nearest")))
     return np.asarray(np.maximum(0, log - mean) / (spread + 0.25) ** 0.7, np.float32)
 
 

@@ -23,7 +23,7 @@ import numpy as np
 from ..audio.decode import Cancelled
 from ..audio.recording import Recording
 from ..song import statements as said
-from ..song.grid import Grid, Position
+from ..song.grid import Bar, Grid, Position
 from ..song.merge import merged, merged_keys, merged_sections, onto
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
 from ..song.passes import twin_bars
@@ -37,6 +37,7 @@ from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
 from .passes import Twins
 
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
+AT_THE_START = 32  # beats in which a count-in ends
 DECIDING = 0.8  # share of the progress bar that gathering evidence takes
 
 What = Literal["beats", "bars", "chords"]  # from where on; "chords" is all but the count
@@ -81,7 +82,8 @@ def analyse(
     song = replace(song, ground=PitchGround(evidence.cents, evidence.tuning_confidence))
     on_result(song)
     stage("Naming chords", 0.5)
-    song = _with_lead_in(replace(song, chords=free_chords(evidence, grid)))
+    song = replace(song, chords=_at_a_glance(evidence, grid).chords)
+    song = _with_lead_in(song, song.chords)
     on_result(song)
     stage("Finding the key", 0.8)
     song = replace(song, keys=decide_keys(song))
@@ -120,16 +122,16 @@ def redecide(
             times = regrid.beats_around(song.grid, evidence.pulse, places, before.grid if before is not None else None)
             go_on()
             song = onto(song, bars_by_clock(song.grid, [*times, _end_of(times)]))
-        new = regrid.bars_again(song.grid, old, places, evidence.pulse, evidence.changes)
-        song = onto(song, grouping.decide(new, evidence.pulse, evidence.changes))
+        # beats that were only put right are the same beats: their bars are the same
+        if before is None or not regrid.same_beats(before, song):
+            new = regrid.bars_again(song.grid, old, places, evidence.pulse, evidence.changes)
+            song = onto(song, grouping.decide(new, evidence.pulse, evidence.changes))
         go_on()
-        song = _with_lead_in(replace(song, chords=free_chords(evidence, song.grid)))
+        song = _with_lead_in(song, _at_a_glance(evidence, song.grid, AT_THE_START).chords)
     return _decided(song, evidence, travels, go_on)
 
 
-def _decided(
-    song: Song, evidence: Evidence, travels: bool = True, go_on: Callable[[], None] = lambda: None
-) -> Song:
+def _decided(song: Song, evidence: Evidence, travels: bool = True, go_on: Callable[[], None] = lambda: None) -> Song:
     """Chords, keys and sections of a song on its grid."""
     heard = on_grid(evidence, song.grid)
     go_on()
@@ -160,7 +162,7 @@ _heard_on: list[tuple[Evidence, Grid, OnGrid]] = []
 
 def _bare(grid: Grid) -> Grid:
     """A grid without the marks of what is stated."""
-    bare = tuple(replace(b, stated=False, length_stated=False, meter_stated=False, confidence=1.0) for b in grid.bars)
+    bare = tuple(Bar(b.meter, b.beats, b.first, grouping=b.grouping) for b in grid.bars)
     return replace(grid, bars=bare, stated_beats=frozenset())
 
 
@@ -170,14 +172,21 @@ def on_grid(evidence: Evidence, grid: Grid) -> OnGrid:
     for of, where, known in _heard_on:
         if of is evidence and where == grid:
             return known
-    song = blank_song("", RecordingRef("", "", 0.0), grid)
-    song = replace(song, chords=free_chords(evidence, grid))
+    song = _at_a_glance(evidence, grid)
     song = replace(song, keys=decide_keys(song))
     song = replace(song, chords=free_chords(evidence, grid, song.keys))
     made = OnGrid(grid, song.keys, song.chords, sections.decide(describe_bars(evidence, song)))
     _heard_on.append((evidence, grid, made))
     del _heard_on[:-2]
     return made
+
+
+def _at_a_glance(evidence: Evidence, grid: Grid, beats: int | None = None) -> Song:
+    """A song with the chords of its beats, or of its first ``beats``, as they are heard at a glance."""
+    found = harmony.at_a_glance(evidence.harmony, np.array(grid.times[: beats + 1 if beats else None]))
+    spans = [ChordSpan(Fraction(i), c, 0.5) for i, c in enumerate(found) if not i or c != found[i - 1]]
+    song = blank_song("", RecordingRef("", "", 0.0), grid)
+    return replace(song, chords=Track(spans))
 
 
 def sections_of(heard: OnGrid, statements: Statements) -> Track[Section]:
@@ -231,11 +240,11 @@ def _end_of(times: bars.Floats) -> float:
     return float(times[-1] + np.median(np.diff(times[-5:])))
 
 
-def _with_lead_in(song: Song) -> Song:
+def _with_lead_in(song: Song, chords: Track[ChordSpan]) -> Song:
     """Bars at the start in which nobody plays a chord are the count-in and get numbers below 1."""
     grid = song.grid
-    if song.chords[0].chord.is_none and len(song.chords) > 1:
-        begins = song.chords[1].start
+    if chords[0].chord.is_none and len(chords) > 1:
+        begins = chords[1].start
         silent = sum(1 for i in range(len(grid.bars)) if grid.bar_range(i)[1] <= begins + Fraction(1, 2))
         if grid.lead_in < silent <= 2 and silent < len(grid.bars):
             return replace(song, grid=replace(grid, lead_in=silent))
@@ -292,9 +301,7 @@ def _on_parts(grid: Grid, keys_known: Track[KeySpan] | None) -> _OnParts:
 def free_chords(evidence: Evidence, grid: Grid, keys_known: Track[KeySpan] | None = None) -> Track[ChordSpan]:
     """Chords on a grid by sound alone, without probabilities."""
     parts, edges, key_at = _on_parts(grid, keys_known)
-    found = harmony.free(
-        evidence.harmony, edges, np.array(parts.on_beat), np.array(parts.on_one), parts.groups, key_at
-    )
+    found = harmony.free(evidence.harmony, edges, np.array(parts.on_beat), np.array(parts.on_one), parts.groups, key_at)
     return Track(ChordSpan(parts.positions[first], chord, 0.5) for first, _, chord in found)
 
 
@@ -329,7 +336,9 @@ def decide_chords(
         twins,
         going_on - set(constraints),
     )
-    return Track(ChordSpan(parts.positions[d.first], d.chord, d.confidence, d.rivals, follows=d.follows) for d in decided)
+    return Track(
+        ChordSpan(parts.positions[d.first], d.chord, d.confidence, d.rivals, follows=d.follows) for d in decided
+    )
 
 
 def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:

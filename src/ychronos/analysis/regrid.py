@@ -67,6 +67,17 @@ def news(before: Song, song: Song) -> list[tuple[float, float]] | None:
     return out
 
 
+def same_beats(before: Song, song: Song) -> bool:
+    """Whether a song has the very beats and bars of one before, each a little moved, and nothing was said of bars."""
+    one, two = before.grid, song.grid
+    known = set(_placed(before))
+    said_of_bars = any(place[0] != "beat" for place in _placed(song) if place not in known)
+    if said_of_bars or one.beat_count != two.beat_count or one.starts != two.starts or one.times == two.times:
+        return False
+    gap = 60 / one.tempo()
+    return max(abs(a - b) for a, b in zip(one.times, two.times, strict=True)) < PUT_RIGHT * gap
+
+
 def _placed(song: Song) -> list[tuple[str, float, float, str]]:
     """Statements about the count with the clock times of their places, to the hundredth."""
     clock = song.grid.clock
@@ -116,7 +127,7 @@ def _as_far_as_alike(old: bars.Floats, new: bars.Floats, place: tuple[float, flo
                 break
             end = float(max(a, b) if step > 0 else min(a, b))
         else:
-            return np.inf * step
+            return np.inf * step if len(side) == len(there) else end
         return end
 
     low, high = reach(new, old, place[0] - 0.01, -1), reach(new, old, place[1] + 0.01, 1)
@@ -278,22 +289,30 @@ def _with_pins(grid: Grid, pinned: Sequence[Pin]) -> Grid:
 
 
 def _near_only(made: Grid, standing: Grid, places: Sequence[tuple[int, int]]) -> Grid:
-    """Bars as decided where they hang together with the news (beats from, to), elsewhere as they stood."""
+    """Bars as decided where they hang together with the news (beats from, to), elsewhere as they stood. Where the news
+    begin or end on a bar line that stood, what lies beyond it is no business of theirs."""
     new, old = ({s: b for _, s, b in g.walk()} for g in (made, standing))
-    common = sorted(set(new) & set(old)) + [made.beat_count]
-    runs: list[list[int]] = []  # [from, to, whether it is other] between bar lines that both have
-    for a, b in zip(common, common[1:], strict=False):
-        same = [(s, new[s].beats, new[s].meter) for s in new if a <= s < b] == [
-            (s, old[s].beats, old[s].meter) for s in old if a <= s < b
-        ]
-        if runs and runs[-1][2] == (not same) and not same:
-            runs[-1][1] = b
-        else:
-            runs.append([a, b, not same])
-    out: list[Bar] = []
-    for a, b, other in runs:
-        touched = any(first <= b and a <= last for first, last in places)
-        chosen = new if other and touched else old
-        out += [chosen[s] for s in sorted(chosen) if a <= s < b]
+    common = [*sorted(set(new) & set(old)), made.beat_count]
+    runs = list(zip(common, common[1:], strict=False))  # between bar lines that both have
+
+    def bars_in(grid: dict[int, Bar], run: tuple[int, int]) -> list[Bar]:
+        return [grid[s] for s in sorted(grid) if run[0] <= s < run[1]]
+
+    other = [
+        [(b.beats, b.meter) for b in bars_in(new, r)] != [(b.beats, b.meter) for b in bars_in(old, r)] for r in runs
+    ]
+    chosen: set[int] = set()
+    for first, last in places:
+        inside = [k for k, (a, b) in enumerate(runs) if (a < last and first < b) or (first == last and a <= first <= b)]
+        mine = {k for k in inside if other[k]}
+        for edge, step, stood in ((first, -1, first in old), (last, 1, last in old)):
+            k = (min(inside) if step < 0 else max(inside)) if inside else 0
+            while not stood and 0 <= k < len(runs) and (other[k] or k in inside):
+                mine |= {k} if other[k] else set()
+                k += step
+            if stood:
+                mine -= {k for k in mine if (runs[k][1] <= edge if step < 0 else runs[k][0] >= edge)}
+        chosen |= mine
+    out = [b for k, run in enumerate(runs) for b in bars_in(new if k in chosen else old, run)]
     lead = made.lead_in if out[0].first > 1 else standing.lead_in
     return replace(made, bars=tuple(out), lead_in=min(lead, len(out) - 1))

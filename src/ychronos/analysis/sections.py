@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from ..theory.chord import Chord
 from . import boundaries
 from .repeats import MOVED, SAME, Repeats, find
-from .spectra import BAND_RATE, PITCH_RATE, Array, segment_means
+from .spectra import BAND_RATE, PITCH_RATE, Array, kept_sums, means_from
 
 SLICES = 4
 Floats = NDArray[np.float64]
@@ -105,14 +105,14 @@ def describe(kept: Frames, chord_logs: Array, lines: Floats, chords: Sequence[Se
     log probabilities, ``chords`` those that were decided in SLICES parts of each bar."""
     count = len(lines) - 1
     slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
-    harmony = segment_means(kept.chroma, slices, PITCH_RATE).reshape(count, SLICES, 12)
+    harmony = means_from(kept_sums(kept.chroma), slices, PITCH_RATE).reshape(count, SLICES, 12)
     harmony -= harmony.mean(axis=2, keepdims=True)
     harmony /= np.sqrt((harmony**2).sum((1, 2), keepdims=True)) + 1e-6
-    per_bar = segment_means(kept.sound, lines, BAND_RATE)
+    per_bar = means_from(kept_sums(kept.sound), lines, BAND_RATE)
     standard = (per_bar - per_bar.mean(0)) / (0.5 * per_bar.std(0) + 0.5 * per_bar.std() + 1e-6)
-    level = 10 * np.log10(segment_means(kept.power, lines, BAND_RATE)[:, 0] + 1e-9)
+    level = 10 * np.log10(np.maximum(0, means_from(kept_sums(kept.power), lines, BAND_RATE)[:, 0]) + 1e-9)
     eighths = np.interp(np.arange(count * 8 + 1) / 8, np.arange(count + 1), lines)
-    chance = np.exp(np.maximum(segment_means(chord_logs, eighths), -12))
+    chance = np.exp(np.maximum(means_from(kept_sums(chord_logs), eighths), -12))
     chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(8)
     numbers = np.array([[chord_number(c) for c in bar] for bar in chords])
     return BarFeatures(harmony, standard, level, chance, numbers)
@@ -190,7 +190,9 @@ def _in_other_passes(
     for s in base:
         for bar in said:
             if s.first < bar < s.last:
-                twins = [o for o in base if o.letter == s.letter and o is not s and o.last - o.first == s.last - s.first]
+                twins = [
+                    o for o in base if o.letter == s.letter and o is not s and o.last - o.first == s.last - s.first
+                ]
                 more |= {o.first + bar - s.first for o in twins}
     for a, b in joined:
         run = [s for s in base if a <= s.first and s.last <= b]

@@ -129,6 +129,21 @@ def running_sums(frames: NDArray[np.floating]) -> NDArray[np.float64]:
     return np.concatenate([np.zeros((1, frames.shape[1])), np.cumsum(frames, axis=0, dtype=np.float64)])
 
 
+_kept_sums: list[tuple[NDArray[np.floating], NDArray[np.float64]]] = []
+KEPT_SUMS = 8
+
+
+def kept_sums(frames: NDArray[np.floating]) -> NDArray[np.float64]:
+    """Running sums of frames of a recording's evidence, which is asked again and again; the last ones are kept."""
+    for of, known in _kept_sums:
+        if of is frames:
+            return known
+    made = running_sums(frames)
+    _kept_sums.append((frames, made))
+    del _kept_sums[:-KEPT_SUMS]
+    return made
+
+
 def sums_at(sums: NDArray[np.float64], place: NDArray[np.float64]) -> NDArray[np.float64]:
     """Running sums at fractional frames (m,) within 0 .. T, by interpolation: (m, n)."""
     low = np.minimum(np.floor(place).astype(int), len(sums) - 2)
@@ -140,6 +155,13 @@ def segment_means(
     frames: NDArray[np.floating], edges: NDArray[np.float64], rate: float = PITCH_RATE
 ) -> NDArray[np.float64]:
     """Means of frame values (T, n) between times ``edges`` in seconds: (len(edges) - 1, n)."""
-    place = np.clip(edges * rate + 0.5, 0, len(frames))
-    value = sums_at(running_sums(frames), place)
+    return means_from(running_sums(frames), edges, rate)
+
+
+def means_from(
+    sums: NDArray[np.float64], edges: NDArray[np.float64], rate: float = PITCH_RATE
+) -> NDArray[np.float64]:
+    """The same from running sums (T + 1, n) that are kept for many questions."""
+    place = np.clip(edges * rate + 0.5, 0, len(sums) - 1)
+    value = sums_at(sums, place)
     return np.asarray(np.diff(value, axis=0) / np.maximum(np.diff(place), 1e-3)[:, None])

@@ -154,6 +154,7 @@ class ChordEntry(QFrame):
                 words = self._words(one.chord)
         except ChordError as error:
             self.error = words = str(error)
+            self._read_last = None
         self.setFixedWidth(WIDE if bars else NARROW)
         self.preview.emit(bars)
         self.reading.setText(words)

@@ -17,8 +17,8 @@ from ..analysis import pipeline
 from ..analysis.evidence import Evidence
 from ..audio.recording import Recording
 from ..song import chordedits, edits
-from ..song.grid import Position
 from ..song.changes import beyond
+from ..song.grid import Position
 from ..song.history import History, Waiting
 from ..song.merge import restated
 from ..song.model import ChordSpan, Song, logged

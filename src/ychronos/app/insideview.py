@@ -186,9 +186,7 @@ class InsideView(QWidget):
             return ""
         note = self.note_of(min(11, int((point.x() - self._columns.left()) / self._columns.width() * 12)))
         at = song.chords[self.document.chord_index].start
-        text = (
-            f"{song.shown_note(at, note)} sounds {seen.sounding[note]:.0%}, in the bass {seen.bass[note]:.0%}"
-        )
+        text = f"{song.shown_note(at, note)} sounds {seen.sounding[note]:.0%}, in the bass {seen.bass[note]:.0%}"
         made = seen.with_leftover(note) if note in seen.leftover else None
         if note in seen.chord.pitch_classes:
             text += "; it belongs to the chord"

@@ -96,6 +96,9 @@ class Player:
         self._again = False
         self._stretcher: Stretcher | None = None
         self._next: tuple[Stretcher | None, float, float] | None = None  # a new one, its speed, frames until it
+        self._ready: tuple[tuple[Round, float, float], Stretcher | None] | None = (
+            None  # for the next stretch of the plan
+        )
         self._old: tuple[Stretcher | None, int, int] | None = None  # what fades out, where it is, how far it is gone
         self._ear = Ear(rate)
         self._counting: tuple[Clicks, int, int] | None = None  # ticks before the record, frame, length
@@ -172,6 +175,21 @@ class Player:
             self.rounds = 0
         if self._playing and self._stretcher is not None:
             self._hand_over(self.speed, self.cents)
+        self.prepare()
+
+    def prepare(self) -> None:
+        """Make what the plan's next stretch needs ahead of time, never in the device's callback; to be called now and
+        then while it plays."""
+        with self._lock:
+            plan, again, speed, cents, ready = list(self._plan), self._again, self.speed, self.cents, self._ready
+        following = plan[1] if len(plan) > 1 else plan[0] if plan and again else None
+        if following is None or (speed == 1.0 and cents == 0.0):
+            return
+        key = (following, speed, cents)
+        if ready is None or ready[0] != key:
+            made = self._make(following.first, speed, cents, following)
+            with self._lock:
+                self._ready = (key, made)
 
     def set_speed(self, speed: float, cents: float = 0.0) -> None:
         """Play at another speed or pitch from a moment ahead on, without a gap.
@@ -333,6 +351,11 @@ class Player:
         self.rounds += 1
         over = self._at - loop.last
         if loop.times and self.rounds >= loop.times and self._plan and self._plan[0] is loop:
+            coming = self._plan[1] if len(self._plan) > 1 else self._plan[0] if self._again else None
+            key = (coming, self.speed, self.cents)
+            if self._stretcher is not None and coming is not None and (self._ready is None or self._ready[0] != key):
+                self._at = loop.first + over  # not made yet: once more round
+                return
             done = self._plan.pop(0)
             if self._again:
                 self._plan.append(done)
@@ -341,7 +364,8 @@ class Player:
             if following is None or (following.first == loop.last and self._stretcher is None):
                 return  # the record simply goes on
             self._at = following.first + over
-            self._stretcher = self._make(self._at, self.speed, self.cents, following)
+            if self._stretcher is not None and self._ready is not None:
+                self._stretcher, self._ready = self._ready[1], None
             self._fading_in = True
             return
         self._at = loop.first + over

@@ -341,6 +341,7 @@ class Practice(QObject):
         player, song = w.player, w.document.song
         if player is None or song is None or not player.playing:
             return
+        player.prepare()
         self.played += passed
         after = w.settings.number("remind_after", REMIND_AFTER)
         if not self.reminded and after > 0 and self.played > 60 * after:

@@ -73,6 +73,7 @@ class Window(Listening, QMainWindow):
         self.player: Player | None = None
         self.job: Job | None = None
         self.cap_lifted = False
+        self._leaving: Song | None = None  # what was open when another recording was asked for
         self.copied: tuple[str, list[list[Piece]]] | None = None
         self._device_on = False
         self._said_until = 0.0
@@ -106,6 +107,8 @@ class Window(Listening, QMainWindow):
         self._autosave_timer.timeout.connect(self.autosave_now)
         self._restore()
         self._refresh()
+        self.head.refresh()
+        self.side.refresh()
 
     # ------------------------------------------------------------ building
 
@@ -268,7 +271,6 @@ class Window(Listening, QMainWindow):
         QTimer.singleShot(int(1000 * SAID_FOR) + 20, self._show_place)
 
     def _refresh(self) -> None:
-        self.head.refresh()
         if self.document.song is None and self.view:
             self.view = 0
             self.tabs.show_view(0)
@@ -277,7 +279,6 @@ class Window(Listening, QMainWindow):
             button.setEnabled(self.document.song is not None)
         self.tabs.setVisible(self.document.is_open)
         self.desk.setVisible(self.document.is_open)
-        self.side.refresh()
         self._refresh_title()
         self.actions_.refresh()
         self.show_loop()
@@ -342,7 +343,8 @@ class Window(Listening, QMainWindow):
     # ------------------------------------------------------------ opening
 
     def open_path(self, path: Path) -> None:
-        """Open a recording or a project; what is open now is kept or asked about first."""
+        """Open a recording or a project; what is open now is asked about first, and stays open until the other can
+        be read."""
         if not self.may_close():
             return
         self.notice.hide()
@@ -358,8 +360,13 @@ class Window(Listening, QMainWindow):
             self._opened(path)
             self._load_for_project(Path(song.recording.path))
             return
-        self.close_document()
-        self.document.title = title_of(path)
+        if not self.document.is_open:
+            self.document.title = title_of(path)
+            self.head.refresh()
+        self._leaving = self.document.song
+        self._analyse(path)
+
+    def _analyse(self, path: Path) -> None:
         self.start_job(
             "Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text)
         )
@@ -373,6 +380,7 @@ class Window(Listening, QMainWindow):
     def _fail_to_open(self, path: Path, text: str) -> None:
         if not self.document.is_open:
             self.document.title = ""
+            self.head.refresh()
         if not path.exists():
             self.settings.forget_recent(path)
             self.refresh_recent()
@@ -399,6 +407,13 @@ class Window(Listening, QMainWindow):
 
     def _part(self, part: object) -> None:
         if isinstance(part, Recording):
+            known = self.document.recording
+            if known is None or known.sha256 != part.sha256 or self.document.path is not None:
+                if self.document.song is not self._leaving and not self.may_close():
+                    self.cancel_job()  # what was done meanwhile is not given up
+                    return
+                self._let_go()
+                self.document.title = title_of(part.path)
             self._take_recording(part)
             self._opened(part.path)
         elif isinstance(part, Song):
@@ -469,15 +484,15 @@ class Window(Listening, QMainWindow):
     def analyse_again(self) -> None:
         """Decide all again that is not stated; without a song yet, analyse from the start."""
         d = self.document
-        if d.song is None:
-            if d.recording is not None:
-                path = d.recording.path
-                self.start_job(
-                    "Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text)
+        if d.song is None or d.evidence is None:
+            if self.job is not None:
+                self.notice.say(
+                    "The recording is still being read; it is decided again when that is done.", error=False
                 )
-            return
-        if d.evidence is None:
-            self.notice.say("The recording's evidence is not there yet; wait until it is read.", error=False)
+            elif d.path is None and d.recording is not None and not d.recovered:
+                self._analyse(d.recording.path)
+            elif d.song is not None:
+                self._load_for_project(Path(d.song.recording.path))
             return
         d.decide_again()
 
@@ -555,6 +570,10 @@ class Window(Listening, QMainWindow):
 
     def close_document(self) -> None:
         self.cancel_job(wait=True)
+        self._let_go()
+
+    def _let_go(self) -> None:
+        """Take leave of the song that is open; what is under way goes on."""
         self.stop_device()
         self.player = None
         self.sheet.set_loop(None)

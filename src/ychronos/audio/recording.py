@@ -16,6 +16,7 @@ import soxr
 from numpy.typing import NDArray
 
 from .decode import AudioError, Cancelled, Samples, Stream, content_hash, open_stream
+from .whole import missing
 
 ANALYSIS_RATE = 22050  # Hz
 PEAK_RATE = 400  # waveform summary points per second
@@ -157,6 +158,8 @@ def _decode(
             f"The file breaks off: {frames / stream.rate:.1f} s of the {stream.frames / stream.rate:.1f} s "
             "it promises could be read."
         )
+    elif lacking := missing(path):
+        note = f"The file breaks off, as a download that is not complete: {lacking}."
     return Recording(
         path=path,
         sha256=sha,

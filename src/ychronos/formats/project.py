@@ -232,12 +232,12 @@ _IN: dict[str, Callable[[Any], Any]] = {
 
 
 def _statement_out(s: Statement) -> _Statement:
-    value = _OUT.get(s.kind, lambda x: x)(s.value)
+    value = _OUT[s.kind](s.value) if s.kind in _OUT else s.value
     return _Statement(s.kind, str(s.at), str(s.until) if s.until is not None else None, value, s.when, s.why)
 
 
 def _statement_in(s: _Statement) -> Statement:
-    value = _IN.get(s.kind, lambda _: None)(s.value)
+    value = _IN[s.kind](s.value) if s.kind in _IN else None
     until = Fraction(s.until) if s.until is not None else None
     return Statement(s.kind, Fraction(s.at), until, value, s.when, s.why)
 

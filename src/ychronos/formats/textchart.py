@@ -72,7 +72,8 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool 
     doubtful = [i for i in song.doubts() if not song.chords[i].stated]
     if doubtful:
         places = ", ".join(
-            f"{song.chord_name(i, ascii_only)} ({song.grid.beat_name(song.chords[i].start)})" for i in sorted(doubtful)[:12]
+            f"{song.chord_name(i, ascii_only)} ({song.grid.beat_name(song.chords[i].start)})"
+            for i in sorted(doubtful)[:12]
         )
         more = f" and {len(doubtful) - 12} more" if len(doubtful) > 12 else ""
         lines += ["", f"Not sure: {places}{more}."]

@@ -28,6 +28,7 @@ def with_chord(
     for s in said.of(statements, "goes on"):
         if s.at < end < s.end and s.inside(start, end):
             went_on = song.chords.at(end).chord
+            statements = said.cut(statements, ["goes on"], start, s.end)
             statements = said.put(statements, Statement("chord", end, s.end, went_on))
     statements = said.cut(statements, ("chord", "goes on", "struck", "unsure", "spelling"), start, end)
     statements = said.put(statements, Statement("chord", start, end, chord))
@@ -45,9 +46,7 @@ def _within(song: Song, start: Position, end: Position) -> tuple[Position, Posit
     return start, end
 
 
-def state_chord(
-    song: Song, start: Position, end: Position, chord: Chord, spelling: Spelling | None = None
-) -> Edited:
+def state_chord(song: Song, start: Position, end: Position, chord: Chord, spelling: Spelling | None = None) -> Edited:
     """State that ``chord`` sounds from ``start`` to ``end``; ``spelling`` as it was typed."""
     start, end = _within(song, start, end)
     new = _shown(song, with_chord(song, song.statements, start, end, chord, spelling))
@@ -159,7 +158,11 @@ def twins(song: Song, bar: int) -> list[int]:
     out: list[int] = []
     for i in same_material(song, here):
         theirs = song.section_bars(i)
-        if i != here and 0 <= offset < len(theirs) and song.grid.bars[theirs[offset]].beats == song.grid.bars[bar].beats:
+        if (
+            i != here
+            and 0 <= offset < len(theirs)
+            and song.grid.bars[theirs[offset]].beats == song.grid.bars[bar].beats
+        ):
             out.append(theirs[offset])
     return out
 
@@ -215,4 +218,6 @@ def copy_to_passes(song: Song, bars: Iterable[int]) -> Edited:
         raise EditError("This section has no other pass with a bar at this place.")
     number = song.grid.number
     which = f"bar {number(wanted[0])}" if len(wanted) == 1 else f"bars {number(wanted[0])} to {number(wanted[-1])}"
-    return state_chords(song, pieces, f"chords of {which} copied to {count} bar{'s' if count > 1 else ''} of other passes")
+    return state_chords(
+        song, pieces, f"chords of {which} copied to {count} bar{'s' if count > 1 else ''} of other passes"
+    )

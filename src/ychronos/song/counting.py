@@ -64,7 +64,7 @@ def _with_bars(song: Song, bars: Sequence[Bar], *new: Statement, lead_in: int | 
     """The song on the same beats with other bars, and newer statements."""
     lead = (1 if bars[0].first > 1 else 0) if lead_in is None else lead_in
     grid = replace(song.grid, bars=tuple(bars), lead_in=lead)
-    return onto(song, grid, *new, gone=lambda s: s.kind == "length" and not _fits(grid, s) or _against(s, new))
+    return onto(song, grid, *new, gone=lambda s: (s.kind == "length" and not _fits(grid, s)) or _against(s, new))
 
 
 def _fits(grid: Grid, s: Statement) -> bool:
@@ -181,7 +181,8 @@ def set_length(song: Song, index: int, beats: int) -> Edited:
     if end is None:
         raise EditError(f"Only {grid.beat_count - start} beats are left here.")
     first = bar.meter.beats - beats + 1 if bar.first > 1 and beats < bar.meter.beats else 1
-    stated = Bar(bar.meter, beats, first)
+    eighths = bar.meter.denominator == 8 and not bar.meter.compound
+    stated = Bar(bar.meter.with_beats(beats) if eighths else bar.meter, beats, first)
     bars = [*grid.bars[:index], stated, *_laid(bar.meter, start + beats, end), *_kept(grid, end, grid.beat_count)]
     new = [_length(start, start + beats)] + ([_one(start)] if first == 1 else [])
     words = f"bar {grid.number(index)} has {beats} beat{'s' if beats > 1 else ''}"

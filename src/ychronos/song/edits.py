@@ -16,7 +16,7 @@ from ..theory.key import Key
 from ..theory.notation import SCHOOLS
 from . import statements as said
 from .grid import Position
-from .merge import free_letter, merged, say
+from .merge import beside, free_letter, merged, say
 from .model import Song
 from .statements import Statement
 from .track import Track
@@ -97,8 +97,9 @@ def start_section(song: Song, at: Position, name: str = "") -> Edited:
     new = [Statement("section", at)]
     letter = free_letter({s.material for s in song.sections})
     cut = song.sections[index]
-    begun = replace(cut, start=at, name=f"Part {letter}", material=letter)
-    song = replace(song, sections=Track([*song.sections[: index + 1], begun, *song.sections[index + 1 :]]))
+    if not beside(grid, at, (s.start for s in song.sections if not s.stated)):
+        begun = replace(cut, start=at, name=f"Part {letter}", material=letter)
+        song = replace(song, sections=Track([*song.sections[: index + 1], begun, *song.sections[index + 1 :]]))
     if name:
         new.append(Statement("pass name", at, value=name))
     statements = said.cut(song.statements, ["one section"], at, at + Fraction(1, 64))

@@ -52,16 +52,18 @@ def merged_grid(grid: Grid, statements: Statements) -> Grid:
     bars: list[Bar] = []
     for _, start, bar in grid.walk():
         grouping = next((s.value for s in groupings if s.covers(Fraction(start))), bar.grouping)
-        bars.append(
-            replace(
-                bar,
-                stated=start in ones,
-                length_stated=(start, start + bar.beats) in lengths,
-                meter_stated=any(s.value == bar.meter and s.covers(Fraction(start)) for s in meters),
-                grouping=grouping if sum(grouping) == bar.beats else bar.grouping,
-            )
+        marks = (
+            start in ones,
+            (Fraction(start), Fraction(start + bar.beats)) in lengths,
+            any(s.value == bar.meter and s.covers(Fraction(start)) for s in meters),
+            grouping if sum(grouping) == bar.beats else bar.grouping,
         )
+        if marks != (bar.stated, bar.length_stated, bar.meter_stated, bar.grouping):
+            bar = replace(bar, stated=marks[0], length_stated=marks[1], meter_stated=marks[2], grouping=marks[3])
+        bars.append(bar)
     beats = frozenset(int(s.at) for s in said.of(statements, "beat") if s.at < grid.beat_count)
+    if beats == grid.stated_beats and all(a is b for a, b in zip(bars, grid.bars, strict=True)):
+        return grid
     return replace(grid, bars=tuple(bars), stated_beats=beats)
 
 
@@ -157,19 +159,14 @@ def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Posit
     track = Track(bare)
     for s in sorted(said.of(statements, "chord", "goes on"), key=lambda s: (s.at, s.kind)):
         assert s.until is not None
-        if s.kind == "chord":
-            laid = ChordSpan(s.at, s.value, 1.0, stated=True)
-        elif s.at > 0:
-            before = track.at(s.at - Fraction(1, 256))
-            laid = replace(before, start=s.at)
-        else:
-            continue
-        track = laid_over(track, laid, s.until, end)
+        laid = ChordSpan(s.at, s.value, 1.0, stated=True) if s.kind == "chord" else None
+        if laid is not None or s.at > 0:
+            track = laid_over(track, laid, s.at, s.until, end)
     for s in said.of(statements, "struck"):
         span = track.at(s.at)
         if span.start < s.at < end:
             _, stop = track.range_of(track.index_at(s.at), end)
-            track = laid_over(track, replace(span, start=s.at, again=True, rivals=()), stop, end)
+            track = laid_over(track, replace(span, start=s.at, again=True, rivals=()), s.at, stop, end)
         elif span.start == s.at:
             track = Track(replace(x, again=True) if x.start == s.at else x for x in track)
     marks: dict[str, dict[int, Statement]] = {"articulation": {}, "unsure": {}}
@@ -195,13 +192,16 @@ def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Posit
     return Track(out)
 
 
-def laid_over(track: Track[ChordSpan], span: ChordSpan, until: Position, end: Position) -> Track[ChordSpan]:
-    """A span laid over a track up to a position; what it covers goes on after it."""
-    kept = [s for s in track if s.start < span.start]
+def laid_over(
+    track: Track[ChordSpan], span: ChordSpan | None, at: Position, until: Position, end: Position
+) -> Track[ChordSpan]:
+    """A span laid over a track between two positions, or what comes before them (None); what it covers goes on
+    after it."""
+    kept = [s for s in track if s.start < at]
     rest = [s for s in track if s.start > until]
     if until < end:
         rest.insert(0, replace(track.at(until), start=until))
-    return Track([*kept, span, *rest])
+    return Track([*kept, *([span] if span is not None else []), *rest])
 
 
 def _fits(spelling: tuple[int, int | None, int] | None, span: ChordSpan) -> bool:
@@ -216,7 +216,8 @@ def _fits(spelling: tuple[int, int | None, int] | None, span: ChordSpan) -> bool
 def _goes_on(last: ChordSpan, span: ChordSpan) -> bool:
     """Whether a span says nothing that the one before does not say."""
     same = (last.chord, last.stated, last.articulation) == (span.chord, span.stated, span.articulation)
-    return same and not (span.unsure or span.again or last.unsure)
+    otherwise_typed = None not in (last.spelling, span.spelling) and last.spelling != span.spelling
+    return same and not (span.unsure or span.again or last.unsure or otherwise_typed)
 
 
 # ---------------------------------------------------------------- keys and sections
@@ -250,9 +251,7 @@ def merged_sections(spans: Iterable[Section], statements: Statements, grid: Grid
     begun = [s.at for s in said.of(statements, "section") if 0 < s.at < grid.end]
     for at in begun:
         if at not in by_start:  # a new beginning: those by themselves close to it were meant to be this one
-            bar = grid.bar_at(at)
-            low, high = grid.starts[max(0, bar - NEAR)], grid.starts[min(len(grid.bars), bar + NEAR)]
-            for other in [x for x in by_start if 0 < x and low <= x <= high and x not in begun]:
+            for other in beside(grid, at, (x for x in by_start if x not in begun)):
                 by_start[at] = by_start.pop(other)
             if at in by_start:
                 by_start[at] = replace(by_start[at], start=at)
@@ -261,19 +260,19 @@ def merged_sections(spans: Iterable[Section], statements: Statements, grid: Grid
         by_start[at] = replace(by_start[at], stated=True, confidence=1.0)
     track = Track(by_start[x] for x in sorted(by_start))
     for s in said.of(statements, "same", "not same"):
-        here = track.index_at(s.at)
-        letter = track[here].material
+        index = track.index_at(s.at)
+        letter = track[index].material
         if s.kind == "same" and s.value is not None:
             letter = track.at(s.value).material
         elif s.kind == "same" or letter == track.at(s.value).material:
-            others = {x.material for i, x in enumerate(track) if i != here}
+            others = {x.material for i, x in enumerate(track) if i != index}
             if letter in others:
                 letter = free_letter({x.material for x in track})
-        track = _with(track, here, material=letter, material_stated=True)
+        track = _with(track, index, material=letter, material_stated=True)
         if s.kind == "same" and s.value is not None:
-            other = track.index_at(s.value)
-            track = _with(track, here, name=track[other].name)
-            track = _with(track, other, material_stated=True)
+            model = track.index_at(s.value)
+            track = _with(track, index, name=track[model].name)
+            track = _with(track, model, material_stated=True)
     for s in said.of(statements, "music name"):
         here = track.at(s.at)
         # passes that are called otherwise by themselves, as an ending that is a piece of the verse, stay so
@@ -282,6 +281,13 @@ def merged_sections(spans: Iterable[Section], statements: Statements, grid: Grid
     for s in said.of(statements, "pass name"):
         track = _with(track, track.index_at(s.at), name=s.value, named=True)
     return track
+
+
+def beside(grid: Grid, at: Position, starts: Iterable[Position]) -> list[Position]:
+    """Beginnings so close to a new one that they were meant to be it."""
+    bar = grid.bar_at(at)
+    low, high = grid.starts[max(0, bar - NEAR)], grid.starts[min(len(grid.bars), bar + NEAR)]
+    return [x for x in starts if x > 0 and low <= x <= high]
 
 
 def _begin(by_start: dict[Position, Section], at: Position) -> None:

@@ -129,13 +129,13 @@ def move(old: Grid, new: Grid) -> Move:
 def _nearest(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """For each of ``a`` the index of the nearest of ``b``, both rising."""
     after = np.clip(np.searchsorted(b, a), 1, len(b) - 1)
-    return np.where(a - b[after - 1] <= b[after] - a, after - 1, after)
+    return np.asarray(np.where(a - b[after - 1] <= b[after] - a, after - 1, after), int)
 
 
 def _gaps(times: np.ndarray) -> np.ndarray:
     """The shorter interval beside each time."""
     gaps = np.diff(times)
-    return np.minimum(np.append(gaps, gaps[-1]), np.insert(gaps, 0, gaps[0]))
+    return np.asarray(np.minimum(np.append(gaps, gaps[-1]), np.insert(gaps, 0, gaps[0])))
 
 
 def _filled(pairs: list[tuple[int, int]], old: int, new: int) -> Iterable[tuple[int, int]]:

@@ -67,7 +67,9 @@ def parse_line(text: str, read: Read = parse_chord) -> list[Bar]:
         if repeat:
             tokens.pop()
         if not tokens:
-            raise ChordError(f"Bar {number} of what you typed is empty; write {LIKE_BEFORE} for one like the one before.")
+            raise ChordError(
+                f"Bar {number} of what you typed is empty; write {LIKE_BEFORE} for one like the one before."
+            )
         if tokens == [LIKE_BEFORE]:
             if not bars:
                 raise ChordError(f"{LIKE_BEFORE} is a bar like the one before; there is none before it.")
