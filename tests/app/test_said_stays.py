@@ -293,7 +293,7 @@ def test_every_name_anyone_reads_is_the_shape(shapes_window: Window, qtbot: QtBo
     w.document.edit(lambda s: chordedits.mark_unsure(s, strange, True, ""))
     song = song_of(w)
     texts = [textchart.render(song), textchart.render(song, folded=False)]
-    texts += [w.side.chord.text(), w.side.why.text(), facts.key_text(song).split("shapes of ")[1]]
+    texts += [w.side.chord.text(), w.side.why.text(), facts.key_text(song).split(", ")[1]]
     texts += [w.side.doubts.item(k).text().split("\n")[0] for k in range(w.side.doubts.count())]
     texts += [w.side.rivals.item(k).text().split("\n")[0] for k in range(w.side.rivals.count())]
     texts += [w.document.describe_selection(), w.document.history.undo_text]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QPainter
+from PySide6.QtGui import QFontMetrics, QPainter, QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -40,6 +40,7 @@ def label(text: str = "", quiet: bool = False) -> QLabel:
 
 def beside(view: QWidget, left: QLayout, heading: QLabel, count: QLabel, entries: QListWidget) -> None:
     """Lay a view out: its main part, and at the right a panel with a heading, a count and a list."""
+    lists(entries)
     top = QHBoxLayout()
     top.addWidget(heading)
     top.addStretch(1)
@@ -65,6 +66,7 @@ class Fact(QWidget):
 
     def __init__(self, name: str) -> None:
         super().__init__()
+        self._text = ""
         self.name, self.value = label(name, quiet=True), label("")
         self.value.setAccessibleName(name)
         self.value.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -75,9 +77,19 @@ class Fact(QWidget):
         layout.addWidget(self.value)
 
     def set(self, text: str) -> None:
-        self.value.setText(text)
+        self._text = text
         self.value.setToolTip(text)
         self.value.setAccessibleDescription(text)
+        self._fit()
+
+    def _fit(self) -> None:
+        """As much of the text as there is room for; the whole is in the tooltip."""
+        room = max(40, self.value.width())
+        self.value.setText(self.value.fontMetrics().elidedText(self._text, Qt.TextElideMode.ElideRight, room))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
 
 
 class Head(QFrame):
@@ -214,6 +226,13 @@ class Notice(QFrame):
         self.show()
 
 
+def lists(*entries: QListWidget) -> None:
+    """Let lists whose items wrap lay them out again when they get wider or narrower."""
+    for one in entries:
+        one.setResizeMode(QListWidget.ResizeMode.Adjust)
+        one.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+
+
 class TwoLines(QStyledItemDelegate):
     """A list item of a strong text, on up to three lines, and a quiet line."""
 
@@ -225,7 +244,10 @@ class TwoLines(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
         view = self.parent()
-        room = view.viewport().width() - 15 if isinstance(view, QListWidget) else 200
+        room = 200
+        if isinstance(view, QListWidget):  # as if the scroll bar were there: it may come after this is asked
+            bar = view.verticalScrollBar().sizeHint().width()
+            room = view.width() - 2 * view.frameWidth() - bar - 15
         strong, _, _ = str(index.data()).partition("\n")
         metrics = QFontMetrics(self.theme.serif(12, bold=True))
         return QSize(60, self.HEIGHT + (self._lines(strong, metrics, room) - 1) * metrics.lineSpacing())
@@ -292,6 +314,7 @@ class Side(QFrame):
         self.doubts.setToolTip("Chords worth a second listen, the most costly first; a click goes there")
         self.doubts.itemClicked.connect(self._doubt)
         self.doubts.itemActivated.connect(self._doubt)
+        lists(self.rivals, self.doubts)
         heading = QHBoxLayout()
         heading.addWidget(self.head)
         heading.addStretch(1)

@@ -625,6 +625,8 @@ class SheetView(QAbstractScrollArea):
     def _entry_point(self) -> QPoint:
         assert self.geometry_ is not None
         row, x = self.geometry_.point(self._entry_position())
+        if self._preview:  # what is typed shows over the bars: the field stands below them
+            return (QPointF(x, row.y + row.height) - self._offset()).toPoint()
         return (QPointF(x, row.y + CHORD_TOP * self.geometry_.scale) - self._offset()).toPoint()
 
     def _entered(self, what: Entered) -> None:
@@ -714,12 +716,14 @@ class SheetView(QAbstractScrollArea):
             return where
         clock = song.grid.clock
         found = agreement(evidence.harmony, [(clock(a), clock(b), chord) for a, b, chord, _ in pieces])
-        parts = [f"{song.name_of(p[2], p[0])} {x:.0%}" for p, x in zip(pieces, found, strict=True)]
+        parts = [f"{song.name_as_typed(p[2], p[0], p[3])} {x:.0%}" for p, x in zip(pieces, found, strict=True)]
         more = f" and {len(parts) - 8} more" if len(parts) > 8 else ""
         return f"{where}; how well the sound agrees: {' · '.join(parts[:8])}{more}"
 
     def _show_preview(self, bars: tuple[Bar, ...]) -> None:
         self._preview = self._pieces(bars)[0] if bars and self.document.song is not None else []
+        if self.geometry_ is not None and self.entry.isVisible():
+            self.entry.place(self._entry_point())
         self.viewport().update()
 
     def _paint_preview(self, painter: QPainter) -> None:
@@ -730,7 +734,7 @@ class SheetView(QAbstractScrollArea):
         scale = self.geometry_.scale
         font = self.theme.serif(CHORD_SIZE * min(1.3, scale) * 0.86, bold=True, italic=True)
         painter.setFont(font)
-        for start, end, chord, _ in self._preview:
+        for start, end, chord, spelling in self._preview:
             for bar in range(song.grid.bar_at(start), song.grid.bar_at(end - Fraction(1, 64)) + 1):
                 row, box = self.geometry_.box_of_bar(bar)
                 a, b = song.grid.bar_range(bar)
@@ -739,7 +743,7 @@ class SheetView(QAbstractScrollArea):
                 area = QRectF(left + 1, row.y + LINE_TOP * scale, right - left - 2, 30 * scale)
                 painter.fillRect(area, self.theme.colour("chosen"))
                 painter.setPen(self.theme.colour("stated" if start >= a else "faded"))
-                name = song.name_of(chord, start)
+                name = song.name_as_typed(chord, start, spelling)
                 painter.drawText(area.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
 
     # ------------------------------------------------------------ Qt

@@ -63,7 +63,8 @@ def _key(song: Song, key: Key) -> str:
     """A key as it sounds, and that of the shapes where they are shown."""
     if song.guitar.plain or song.guitar.show == "sounding":
         return key.name()
-    return f"{key.name()}, shapes of {song.guitar.shape_key(key).name()}"
+    shapes = song.guitar.shape_key(key)
+    return f"{key.name()}, {shapes.note.name()}{'m' if shapes.minorish else ''} shapes"
 
 
 def key_text(song: Song) -> str:

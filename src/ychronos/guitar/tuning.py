@@ -83,7 +83,9 @@ class GuitarSetup:
         return shape.transposed(-self.shift)
 
     def shape_key(self, key: Key) -> Key:
-        return Key((key.tonic + self.shift) % 12, key.mode)
+        shapes = Key((key.tonic + self.shift) % 12, key.mode)
+        # six flats or six sharps: on the neck people think of F♯, whose shapes are B and C♯
+        return shapes.respell() if shapes.signature == -6 and not shapes.minorish else shapes
 
     @property
     def usual(self) -> bool:

@@ -318,6 +318,14 @@ class Song:
         both = self.guitar.show == "both" and not self.guitar.plain and chord.root is not None and shape != name
         return f"{name} ({shape})" if both else name
 
+    def name_as_typed(self, chord: Chord, position: Position, spelling: tuple[int, int | None, int] | None) -> str:
+        """What a chord is called that is being typed: its notes as they were typed."""
+        if spelling is None or chord.root is None:
+            return self.name_of(chord, position)
+        root, bass, shift = spelling
+        spelled = Note(root), Note(root if bass is None else bass)
+        return write(chord.transposed(shift), self._key_for(position, shift), self.notation, spelled)
+
     def key_name(self, key: Key) -> str:
         """A key as it is shown: as it sounds, or of the shapes, or both."""
         if self.guitar.plain or self.guitar.show == "sounding":
