@@ -22,11 +22,11 @@ for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
 import numpy as np
 
 from ychronos.analysis import pipeline
-from ychronos.app.devices import LATENCY, SimulatedOutput
-from ychronos.app.player import Player
 from ychronos.audio import recording
-from ychronos.audio.click import Clicks
-from ychronos.audio.ear import MODES
+from ychronos.audio.play.ear import MODES
+from ychronos.audio.play.engine import Player
+from ychronos.audio.play.outputs import LATENCY, SimulatedOutput
+from ychronos.audio.synth.clicks import Clicks
 from ychronos.paths import demo_folder
 
 BLOCK = 512

@@ -26,11 +26,11 @@ for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
 from travel import rows, true_grid, true_spans
 
 from ychronos.analysis import pipeline
-from ychronos.analysis.differences import Differences
 from ychronos.analysis.evidence import Evidence
+from ychronos.analysis.explain.differences import Differences
 from ychronos.audio import recording
+from ychronos.song.alignment import Difference, passes
 from ychronos.song.model import ChordSpan, RecordingRef, Section, Song, blank_song
-from ychronos.song.passes import Difference, passes
 from ychronos.theory.chord import Chord
 
 NOT_MUSIC = ("silence", "count-in")

@@ -30,9 +30,9 @@ import travel
 from ychronos.analysis import pipeline
 from ychronos.audio import recording
 from ychronos.paths import cache_folder
-from ychronos.song import chordedits, counting, edits
+from ychronos.song import edits
+from ychronos.song.barlines import nearest_beat
 from ychronos.song.model import Song
-from ychronos.song.regrid import nearest_beat
 from ychronos.theory.chord import parse_harte
 
 WINDOW, STEP, LINE = 0.07, 0.1, 0.5
@@ -91,7 +91,7 @@ def statements(song: Song, truth: dict, each: int, rng: np.random.Generator) -> 
         if abs(times[beat] - t.downs[i]) > WINDOW:
             continue
         here = (float(t.downs[i]), float(t.downs[i + 1]))
-        yield "one", f"{here[0]:.0f} s", lambda s, b=beat: counting.one_is_here(s, b), "bars", here
+        yield "one", f"{here[0]:.0f} s", lambda s, b=beat: edits.one_is_here(s, b), "bars", here
         first, last = (int(np.abs(t.beats - x).argmin()) for x in here)
         on = nearest_beat(times, here[1])
         bar = grid.bar_at(beat)
@@ -100,7 +100,7 @@ def statements(song: Song, truth: dict, each: int, rng: np.random.Generator) -> 
             yield (
                 "length",
                 f"{n} beats at {here[0]:.0f} s",
-                lambda s, b=bar, n=n: counting.set_length(s, b, n),
+                lambda s, b=bar, n=n: edits.set_length(s, b, n),
                 "bars",
                 here,
             )
@@ -109,12 +109,12 @@ def statements(song: Song, truth: dict, each: int, rng: np.random.Generator) -> 
                 yield (
                     "meter",
                     f"{meter} at {here[0]:.0f} s",
-                    lambda s, b=bar, m=meter: counting.set_meter(s, b, b, m),
+                    lambda s, b=bar, m=meter: edits.set_meter(s, b, b, m),
                     "bars",
                     here,
                 )
         drag = float(t.beats[first])
-        yield "beat", f"{drag:.1f} s", lambda s, b=beat, x=drag: counting.move_beat(s, b, x), "beats", here
+        yield "beat", f"{drag:.1f} s", lambda s, b=beat, x=drag: edits.move_beat(s, b, x), "beats", here
     spans = travel.true_spans(truth, grid)
     for i in rng.choice(len(spans), min(each, len(spans)), replace=False):
         a, b, chord = spans[i]
@@ -122,7 +122,7 @@ def statements(song: Song, truth: dict, each: int, rng: np.random.Generator) -> 
         yield (
             "chord",
             f"{chord.name()} at {here[0]:.0f} s",
-            lambda s, a=a, b=b, c=chord: chordedits.state_chord(s, a, b, c),
+            lambda s, a=a, b=b, c=chord: edits.state_chord(s, a, b, c),
             "chords",
             here,
         )

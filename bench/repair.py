@@ -24,9 +24,9 @@ import numpy as np
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.audio import recording
-from ychronos.song import counting, edits
+from ychronos.song import edits
+from ychronos.song.barlines import nearest_beat
 from ychronos.song.model import Song
-from ychronos.song.regrid import nearest_beat
 from ychronos.theory.meter import Meter
 
 BEATS, DOWNS, WINDOW = 0.99, 0.98, 0.07
@@ -80,37 +80,37 @@ def statements(song: Song, truth: Truth, rng: np.random.Generator) -> Iterator[S
     lost = missing(truth.beats, times)
     ratio = np.median(np.diff(truth.beats)) / np.median(np.diff(times))
     if ratio > 1.6:
-        yield "half as fast", counting.half_tempo, "beats"
+        yield "half as fast", edits.half_tempo, "beats"
     if ratio < 0.65:
-        yield "twice as fast", counting.double_tempo, "beats"
+        yield "twice as fast", edits.double_tempo, "beats"
     places = {int(lost[0]), longest_run(lost)} if len(lost) else set()
     if not 0.8 < ratio < 1.25:
         places |= {0, len(truth.beats) // 2}
     for first in sorted(places):
         first = max(0, min(first, len(truth.beats) - 9))
         taps = (truth.beats[first : first + 9] + rng.normal(0, 0.01, len(truth.beats[first : first + 9]))).tolist()
-        yield f"tap at {taps[0]:.0f} s", lambda s, taps=taps: counting.tap(s, taps), "beats"
+        yield f"tap at {taps[0]:.0f} s", lambda s, taps=taps: edits.tap(s, taps), "beats"
         near = nearest_beat(times, float(truth.beats[first]))
         moved = float(truth.beats[first])
-        yield f"drag to {moved:.1f} s", lambda s, b=near, t=moved: counting.move_beat(s, b, t), "beats"
+        yield f"drag to {moved:.1f} s", lambda s, b=near, t=moved: edits.move_beat(s, b, t), "beats"
     extra = missing(times, truth.beats)
     if len(extra):
-        yield "a beat less", lambda s, b=int(extra[0]): counting.remove_beat(s, b), "chords"
+        yield "a beat less", lambda s, b=int(extra[0]): edits.remove_beat(s, b), "chords"
     if len(lost):
         before = max(0, int(np.searchsorted(times, truth.beats[lost[0]])) - 1)
-        yield "a beat more", lambda s, b=before: counting.insert_beat(s, b), "chords"
-    yield "beats are between", lambda s: counting.between_beats(s, 0, len(s.grid.bars) - 1), "bars"
+        yield "a beat more", lambda s, b=before: edits.insert_beat(s, b), "chords"
+    yield "beats are between", lambda s: edits.between_beats(s, 0, len(s.grid.bars) - 1), "bars"
     if len(lost) > 3:
         runs = np.split(lost, np.flatnonzero(np.diff(lost) > 2) + 1)
         run = max(runs, key=len)
         a, b = (grid.bar_at(nearest_beat(times, float(truth.beats[i]))) for i in (run[0], run[-1]))
         yield (
             f"beats are between in bars {a + 1} to {b + 1}",
-            (lambda s, a=a, b=b: counting.between_beats(s, a, b)),
+            (lambda s, a=a, b=b: edits.between_beats(s, a, b)),
             "bars",
         )
-    yield "ones later", lambda s: counting.shift_ones(s, 1), "chords"
-    yield "ones earlier", lambda s: counting.shift_ones(s, -1), "chords"
+    yield "ones later", lambda s: edits.shift_ones(s, 1), "chords"
+    yield "ones earlier", lambda s: edits.shift_ones(s, -1), "chords"
     lost_ones = missing(truth.downs, ones) if len(ones) else np.arange(len(truth.downs))
     places = {int(lost_ones[0]), longest_run(lost_ones), int(lost_ones[-1])} if len(lost_ones) else set()
     too_many = missing(ones, truth.downs) if len(ones) else []
@@ -119,7 +119,7 @@ def statements(song: Song, truth: Truth, rng: np.random.Generator) -> Iterator[S
     for i in sorted(places):
         beat = nearest_beat(times, float(truth.downs[i]))
         if abs(times[beat] - truth.downs[i]) < WINDOW:
-            yield f"one at {truth.downs[i]:.0f} s", lambda s, b=beat: counting.one_is_here(s, b), "bars"
+            yield f"one at {truth.downs[i]:.0f} s", lambda s, b=beat: edits.one_is_here(s, b), "bars"
         place = int(np.searchsorted(truth.beats, truth.downs[i] - 0.01))
         for start in (place, int(np.flatnonzero(truth.position[: place + 1] == 1)[:-1][-1]) if i else place):
             stop = next((k for k in range(start + 1, len(truth.beats)) if truth.position[k] == 1), len(truth.beats))
@@ -127,7 +127,7 @@ def statements(song: Song, truth: Truth, rng: np.random.Generator) -> Iterator[S
             number = stop - start
             yield (
                 f"{number} beats at {truth.beats[start]:.0f} s",
-                lambda s, b=bar, n=number: counting.set_length(s, b, n),
+                lambda s, b=bar, n=number: edits.set_length(s, b, n),
                 "bars",
             )
         last = place
@@ -138,11 +138,11 @@ def statements(song: Song, truth: Truth, rng: np.random.Generator) -> Iterator[S
         meter = truth.meters[place]
         yield (
             f"{meter} from {truth.beats[place]:.0f} s",
-            (lambda s, a=first_bar, b=last_bar, m=meter: counting.set_meter(s, a, b, m)),
+            (lambda s, a=first_bar, b=last_bar, m=meter: edits.set_meter(s, a, b, m)),
             "bars",
         )
     usual = max(set(truth.meters), key=truth.meters.count)
-    yield f"{usual} throughout", (lambda s, m=usual: counting.set_meter(s, 0, len(s.grid.bars) - 1, m)), "bars"
+    yield f"{usual} throughout", (lambda s, m=usual: edits.set_meter(s, 0, len(s.grid.bars) - 1, m)), "bars"
 
 
 def right(score: tuple[float, float]) -> bool:

@@ -27,7 +27,7 @@ import repair
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.audio import recording
-from ychronos.song import chordedits
+from ychronos.song import edits
 from ychronos.song.grid import Bar, Grid
 from ychronos.song.model import Song
 from ychronos.theory.chord import Chord, parse_harte
@@ -108,7 +108,7 @@ def play(start: Song, evidence: Evidence, truth: dict, way: int) -> int:
         if share >= ENOUGH or first is None:
             return count
         a, b, chord = spans[first]
-        song, _ = chordedits.state_chord(song, a, b, chord)
+        song, _ = edits.state_chord(song, a, b, chord)
         if way:
             song = pipeline.redecide(song, evidence, travels=way == 2)
         count += 1

@@ -31,10 +31,10 @@ from ychronos.app.sheetpaint import WAVE_CENTRE  # noqa: E402
 from ychronos.app.start import make_app  # noqa: E402
 from ychronos.app.window import Window  # noqa: E402
 from ychronos.formats import project  # noqa: E402
-from ychronos.guitar.tuning import GuitarSetup  # noqa: E402
+from ychronos.guitar.instrument import GuitarSetup  # noqa: E402
 from ychronos.paths import demo_folder, state_folder  # noqa: E402
 from ychronos.song import edits  # noqa: E402
-from ychronos.song.chordedits import twins  # noqa: E402
+from ychronos.song.edits import twins  # noqa: E402
 from ychronos.theory.chord import Chord, parse_chord  # noqa: E402
 
 DEMO = demo_folder()

@@ -14,7 +14,8 @@ from pathlib import Path
 
 import numpy as np
 
-from ychronos.analysis import notes, spectra
+from ychronos.analysis import spectra
+from ychronos.analysis.chords import notes
 from ychronos.theory.chord import ChordError, parse_harte
 
 

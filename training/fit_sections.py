@@ -18,7 +18,8 @@ import numpy as np
 import soundfile
 from scipy.optimize import minimize
 
-from ychronos.analysis import boundaries, pipeline, sections
+from ychronos.analysis import pipeline
+from ychronos.analysis.form import boundaries, sections
 from ychronos.audio import recording
 
 RIDGE = 3.0

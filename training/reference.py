@@ -15,7 +15,8 @@ import torch
 import train_chords
 import train_pulse
 
-from ychronos.analysis import chordnet, pulsenet
+from ychronos.analysis.beats import pulsenet
+from ychronos.analysis.chords import chordnet
 from ychronos.analysis.spectra import BANDS, PITCH_BINS, PITCH_RATE
 
 WEIGHTS = Path(__file__).parent.parent / "src" / "ychronos" / "analysis" / "weights"

@@ -16,7 +16,7 @@ from learning import Learner
 from torch import nn
 from torch.nn import functional as F
 
-from ychronos.analysis import chordnet
+from ychronos.analysis.chords import chordnet
 from ychronos.analysis.spectra import BINS, PITCH_BINS, PITCH_RATE
 from ychronos.theory.chord import ChordError, parse_harte
 

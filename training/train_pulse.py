@@ -17,7 +17,7 @@ from learning import Learner
 from torch import nn
 from torch.nn import functional as F
 
-from ychronos.analysis import pulsenet
+from ychronos.analysis.beats import pulsenet
 from ychronos.analysis.spectra import BAND_RATE, BANDS
 
 CROP = 1500  # frames: 30 s

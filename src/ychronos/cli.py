@@ -18,7 +18,7 @@ from .audio.decode import AudioError, Cancelled
 from .formats import atomic, jams, pdfchart, project, textchart
 from .paths import cache_folder
 from .song.model import Song, logged
-from .song.naming import title_of
+from .song.titles import title_of
 
 OK, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 3, 4, 2, 130
 EPILOG = (

@@ -10,9 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.analysis.test_parts import pulse_evidence
-from ychronos.analysis import count, ending, harmony, levels, passes, pulse, repeats, sections, strokes
-from ychronos.analysis.chordnet import CHORDS
-from ychronos.analysis.pulsenet import PulseEvidence
+from ychronos.analysis.beats import count, ending, levels, pulse
+from ychronos.analysis.beats.pulsenet import PulseEvidence
+from ychronos.analysis.chords import alike, harmony
+from ychronos.analysis.chords.chordnet import CHORDS
+from ychronos.analysis.explain import stops
+from ychronos.analysis.form import repeats, sections
 from ychronos.theory.chord import parse_chord
 
 RNG = np.random.default_rng(11)
@@ -102,7 +105,7 @@ def bands_of(*bars: str) -> tuple[np.ndarray, np.ndarray]:
 
 def test_a_bar_that_stops_and_one_that_rings() -> None:
     bands, lines = bands_of("xxxxxxxx", "xxxxxxxx", "x.......", "xxx-----", "xxxxxxxx")
-    made = strokes.find(sections.frames(bands, np.zeros((len(bands) // 4, 84))), lines)
+    made = stops.find(sections.frames(bands, np.zeros((len(bands) // 4, 84))), lines)
     assert made.differs(1, 0) is None and made.differs(4, 0) is None
     ring, cut, on = made.differs(2, 0), made.differs(3, 0), made.differs(0, 2)
     assert ring is not None and ring[0] == "struck and left to ring" and 0.75 < ring[1] <= 1
@@ -121,34 +124,34 @@ def chance_of(*names: str, share: float = 0.9) -> np.ndarray:
 
 
 def test_chances_move_with_the_pitch() -> None:
-    moved = passes.moved_up(chance_of("C", "Am7", "N"), 2)
+    moved = alike.moved_up(chance_of("C", "Am7", "N"), 2)
     assert [CHORDS[i] for i in moved.argmax(1)] == [parse_chord(n) for n in ("D", "Bm7", "N")]
-    assert passes.moved_up(moved, 0) is moved
-    assert np.allclose(passes.moved_up(moved, 10), chance_of("C", "Am7", "N"))
+    assert alike.moved_up(moved, 0) is moved
+    assert np.allclose(alike.moved_up(moved, 10), chance_of("C", "Am7", "N"))
 
 
 def test_a_statement_travels_to_a_higher_pass_and_bars_of_odd_lengths() -> None:
     chances = chance_of("C", "C", "F", "F", "F", "D", "D", "G", "G", "G")
     groups = [[0, 1], [2, 3, 4], [5, 6], [7, 8, 9]]
-    likes = passes.find(chances, groups)
+    likes = alike.find(chances, groups)
     state = 100
-    led = passes.travel(likes, chances, {3: state}, {1: [(3, 2)]}, lambda s, up: s + up)
+    led = alike.travel(likes, chances, {3: state}, {1: [(3, 2)]}, lambda s, up: s + up)
     assert [(segment, s) for segment, s, _ in led] == [(8, 102)]
     other = chances.copy()
     other[8] = chance_of("Ebm")[0]
-    assert passes.travel(likes, other, {3: state}, {1: [(3, 2)]}, lambda s, up: s + up) == []
+    assert alike.travel(likes, other, {3: state}, {1: [(3, 2)]}, lambda s, up: s + up) == []
 
 
 def test_what_is_heard_alike_is_called_alike() -> None:
     chances = chance_of("C5", "G", "C5", "C5", "C5")
     chances[4] = chance_of("C5", share=0.1)[0]
     free = np.array([7, 9, 7, 7, 7])
-    always = passes.echo(chances, free, {0: 50}, lambda heard, called: True)
+    always = alike.echo(chances, free, {0: 50}, lambda heard, called: True)
     assert [(segment, state) for segment, state, _ in always] == [(2, 50), (3, 50)]
-    assert passes.echo(chances, free, {0: 50}, lambda heard, called: False) == []
-    kept = passes.echo(chances, free, {0: 50, 3: 7}, lambda heard, called: True)
+    assert alike.echo(chances, free, {0: 50}, lambda heard, called: False) == []
+    kept = alike.echo(chances, free, {0: 50, 3: 7}, lambda heard, called: True)
     assert len(kept) <= 1, "a confirmed one keeps what is like it"
-    assert passes.echo(chances, free, {}, lambda heard, called: True) == []
+    assert alike.echo(chances, free, {}, lambda heard, called: True) == []
 
 
 @pytest.mark.parametrize(

@@ -7,9 +7,11 @@ import pytest
 
 from tests.analysis.synth import pluck
 from tests.analysis.test_parts import harmony_evidence, pulse_evidence
-from ychronos.analysis import bars, causes, grouping, regrid, tuning
+from ychronos.analysis import tuning
+from ychronos.analysis.beats import bars, grouping, recount
+from ychronos.analysis.explain import causes
 from ychronos.analysis.spectra import PITCH_RATE
-from ychronos.guitar.tuning import GuitarSetup
+from ychronos.guitar.instrument import GuitarSetup
 from ychronos.theory.key import parse_key
 
 
@@ -80,7 +82,7 @@ def test_groupings_of_seven_are_heard(parts: tuple[int, ...]) -> None:
     evidence = type(evidence)(beat, evidence.bar, evidence.period, evidence.meter)
     whole = harmony_evidence(["C"], int((times[-1] + 2) * PITCH_RATE))
     changes = bars.ChordChanges(whole)
-    grid = regrid.grid_of(bars.decide(evidence, times), times, times[-1] + gap)
+    grid = recount.grid_of(bars.decide(evidence, times), times, times[-1] + gap)
     decided = grouping.decide(grid, evidence, changes)
     assert {b.grouping for b in decided.bars if b.beats == 7} == {parts}
     even = type(evidence)(

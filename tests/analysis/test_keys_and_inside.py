@@ -8,9 +8,11 @@ import numpy as np
 import pytest
 
 from tests.conftest import make_song
-from ychronos.analysis import inside, keys, pipeline
+from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
-from ychronos.song import chordedits, edits
+from ychronos.analysis.explain import inside
+from ychronos.analysis.keys import keyfinding
+from ychronos.song import edits
 from ychronos.song.model import Song
 from ychronos.theory.chord import NO_CHORD, parse_chord
 from ychronos.theory.key import Key, parse_key
@@ -31,19 +33,19 @@ def bars(text: str) -> list[list[tuple]]:
     ],
 )
 def test_songs_that_keep_coming_home(text: str, key: str) -> None:
-    found = keys.gather(bars(text))
+    found = keyfinding.gather(bars(text))
     assert found.habit == "homing" and [k.key.name() for k in found.decided] == [key]
 
 
 def test_a_song_that_wanders_among_its_chords() -> None:
     # every chord of B flat major as often as any other, the diminished one among them
-    found = keys.gather(bars("Dm F Bb Dm Eb A° Gm Cm F A° Dm Gm F Cm Eb A° F Dm Gm Bb F A° Dm Eb Gm Cm F Bb"))
+    found = keyfinding.gather(bars("Dm F Bb Dm Eb A° Gm Cm F A° Dm Gm F Cm Eb A° F Dm Gm Bb F A° Dm Eb Gm Cm F Bb"))
     assert found.habit == "roaming" and found.decided[0].key == parse_key("Bb major")
 
 
 def test_a_change_of_key_is_heard() -> None:
     first, second = "C Am F G C F G C " * 3, "D Bm G A D G A D " * 3
-    decided = keys.decide(bars(first + second))
+    decided = keyfinding.decide(bars(first + second))
     assert [k.key.name() for k in decided] == ["C major", "D major"]
     assert 22 <= decided[1].first <= 26
 
@@ -51,14 +53,14 @@ def test_a_change_of_key_is_heard() -> None:
 def test_a_stated_key_holds_and_the_rest_is_decided() -> None:
     row = bars("Am F C G " * 6)
     stated = {i: parse_key("A minor") for i in range(8)}
-    decided = keys.decide(row, stated)
+    decided = keyfinding.decide(row, stated)
     assert decided[0].key == parse_key("A minor") and decided[0].first == 0
-    assert keys.decide(row, {i: Key(9, "minor", True) for i in range(24)})[0].key == parse_key("A minor")
+    assert keyfinding.decide(row, {i: Key(9, "minor", True) for i in range(24)})[0].key == parse_key("A minor")
 
 
 def test_evidence_over_time_follows_the_chords() -> None:
-    found = keys.gather(bars("C F G C C F G C C F G C A D E A A D E A A D E A"))
-    c, a = (keys.KEYS.index(parse_key(k)) for k in ("C major", "A major"))
+    found = keyfinding.gather(bars("C F G C C F G C C F G C A D E A A D E A A D E A"))
+    c, a = (keyfinding.KEYS.index(parse_key(k)) for k in ("C major", "A major"))
     assert found.chance.sum(1) == pytest.approx(np.ones(24))
     assert found.chance[3, c] > 0.5 > found.chance[3, a] and found.chance[20, a] > 0.5
     assert set(found.leading(2)) == {c, a}
@@ -66,12 +68,12 @@ def test_evidence_over_time_follows_the_chords() -> None:
 
 def test_arguments_are_counted() -> None:
     row = bars("C Am F G C C# F G C")
-    found = keys.arguments(row, parse_key("C major"))
+    found = keyfinding.arguments(row, parse_key("C major"))
     assert found.first and found.last and found.cadences == 2
     assert found.home == pytest.approx(3 / 9) and found.inside == pytest.approx(8 / 9)
-    other = keys.arguments(row, parse_key("A minor"))
+    other = keyfinding.arguments(row, parse_key("A minor"))
     assert other.home == pytest.approx(1 / 9) and other.cadences == 0 and not other.first
-    assert keys.arguments([[(NO_CHORD, 1.0)]], parse_key("C major")).home == 0
+    assert keyfinding.arguments([[(NO_CHORD, 1.0)]], parse_key("C major")).home == 0
 
 
 def test_keys_of_a_song_keep_what_is_stated(ferry: tuple[Song, Evidence]) -> None:
@@ -106,7 +108,7 @@ def test_a_wrong_name_is_shown_to_be_wrong(ferry: tuple[Song, Evidence]) -> None
     major = inside.look_at(song, evidence, start, end, parse_chord("E"))
     assert 8 in major.missing and 7 in major.leftover
     assert inside.difference(plain, parse_chord("Em7"), lambda n: f"<{n}>").startswith("with <2>")
-    wrong, _ = chordedits.state_chord(song, start, end, parse_chord("E"))
+    wrong, _ = edits.state_chord(song, start, end, parse_chord("E"))
     said = inside.reasons(wrong, evidence, wrong.chord_index(start))
     assert "third hardly heard" in said and any("sounds too" in w for w in said)
 

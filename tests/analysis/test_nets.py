@@ -7,7 +7,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ychronos.analysis import chordnet, net, pulsenet
+from ychronos.analysis import net
+from ychronos.analysis.beats import pulsenet
+from ychronos.analysis.chords import chordnet
 from ychronos.analysis.spectra import Array
 
 STORED = Path(__file__).with_name("nets.npz")

@@ -12,9 +12,13 @@ from hypothesis import strategies as st
 
 from tests.analysis.synth import RATE, band, pluck
 from tests.conftest import FERRY
-from ychronos.analysis import bars, chordnet, count, harmony, keys, notes, pulse, repeats, sections, spectra, tuning
+from ychronos.analysis import spectra, tuning
+from ychronos.analysis.beats import bars, count, pulse
+from ychronos.analysis.beats.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
+from ychronos.analysis.chords import chordnet, harmony, notes
 from ychronos.analysis.evidence import Evidence, cached, keep
-from ychronos.analysis.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
+from ychronos.analysis.form import repeats, sections
+from ychronos.analysis.keys import keyfinding
 from ychronos.theory.chord import NO_CHORD, Chord, parse_chord
 
 # ---------------------------------------------------------------- tuning and spectra
@@ -296,7 +300,7 @@ def test_rivals_are_probable_and_sorted() -> None:
 )
 def test_keys_of_plain_progressions(chords: str, key: str) -> None:
     row = [[(parse_chord(c), 1.0)] for c in chords.split()] * 2
-    decided = keys.decide(row)
+    decided = keyfinding.decide(row)
     assert [d.key.name() for d in decided] == [key]
     assert decided[0].confidence > 0.4
 
@@ -304,14 +308,14 @@ def test_keys_of_plain_progressions(chords: str, key: str) -> None:
 def test_a_modulation_is_found() -> None:
     c = "C F G C Am Dm G C"
     d = "D G A D Bm Em A D"
-    decided = keys.decide([[(parse_chord(x), 1.0)] for x in (c + " " + c + " " + d + " " + d).split()])
+    decided = keyfinding.decide([[(parse_chord(x), 1.0)] for x in (c + " " + c + " " + d + " " + d).split()])
     assert [(k.key.name(), k.first) for k in decided] == [("C major", 0), ("D major", 16)]
 
 
 @given(st.integers(0, 11))
 def test_keys_move_with_the_chords(steps: int) -> None:
     row = [[(parse_chord(c).transposed(steps), 1.0)] for c in ["C", "F", "G", "C", "Am", "F", "G", "C"]]
-    assert keys.decide(row)[0].key.tonic == steps
+    assert keyfinding.decide(row)[0].key.tonic == steps
 
 
 # ---------------------------------------------------------------- sections and the cache

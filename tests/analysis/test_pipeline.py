@@ -12,11 +12,12 @@ import pytest
 
 from tests.analysis.synth import band
 from tests.conftest import FERRY, KNOTS, WALTZ
-from ychronos.analysis import pipeline, regrid
+from ychronos.analysis import pipeline
+from ychronos.analysis.beats import recount
 from ychronos.analysis.evidence import AnalysisError, Evidence, gather
 from ychronos.audio import recording
 from ychronos.audio.decode import Cancelled
-from ychronos.song import chordedits, counting, edits
+from ychronos.song import edits
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord, parse_harte
 
@@ -149,10 +150,10 @@ def test_evidence_comes_from_the_cache_the_second_time(tmp_path: Path, monkeypat
 def test_stated_facts_survive_deciding_again(ferry: tuple[Song, Evidence]) -> None:
     song, evidence = ferry
     strange = parse_chord("C#m(maj7)/F")
-    song, _ = chordedits.state_chord(song, Fraction(9, 2), Fraction(13, 2), strange)
-    song, _ = chordedits.mark_unsure(song, 8, True, "why")
+    song, _ = edits.state_chord(song, Fraction(9, 2), Fraction(13, 2), strange)
+    song, _ = edits.mark_unsure(song, 8, True, "why")
     song, _ = edits.rename_section(song, 1, "Strophe")
-    song, _ = counting.one_is_here(song, 14)
+    song, _ = edits.one_is_here(song, 14)
     marked = song.chords[8].start
     for what in ("chords", "bars"):
         new = pipeline.redecide(song, evidence, what)
@@ -170,8 +171,8 @@ def test_stated_beats_bars_and_meters_hold_and_the_rest_follows(ferry: tuple[Son
     song, evidence = ferry
     grid = song.grid
     beat = grid.starts[6] + 1
-    song, _ = counting.move_beat(song, beat, grid.times[beat] + 0.11)
-    song, _ = counting.set_length(song, 9, 5)
+    song, _ = edits.move_beat(song, beat, grid.times[beat] + 0.11)
+    song, _ = edits.set_length(song, 9, 5)
     moved, five = song.grid.times[beat], song.grid.clock(song.grid.starts[9])
     new = pipeline.redecide(song, evidence, "beats")
     assert moved in new.grid.times
@@ -187,22 +188,22 @@ def test_stated_beats_bars_and_meters_hold_and_the_rest_follows(ferry: tuple[Son
 def test_beats_far_from_the_news_stay(ferry: tuple[Song, Evidence], place: float) -> None:
     song, evidence = ferry
     beat = int(place * song.grid.beat_count)
-    moved, _ = counting.move_beat(song, beat, song.grid.times[beat] + 0.09)
+    moved, _ = edits.move_beat(song, beat, song.grid.times[beat] + 0.09)
     new = pipeline.redecide(moved, evidence, "beats", song)
     at = moved.grid.times[beat]
     assert at in new.grid.times
     far = [t for t in song.grid.times[:-1] if abs(t - at) > 13]
     assert set(far) <= set(new.grid.times)
     assert len(new.grid.times) == pytest.approx(len(song.grid.times), abs=2)
-    tapped, _ = counting.tap(song, [song.grid.times[i] for i in range(0, 12, 2)])
-    assert regrid.news(song, tapped) is None, "another speed concerns the whole song"
-    assert regrid.news(song, song) == []
+    tapped, _ = edits.tap(song, [song.grid.times[i] for i in range(0, 12, 2)])
+    assert recount.news(song, tapped) is None, "another speed concerns the whole song"
+    assert recount.news(song, song) == []
 
 
 def test_taps_at_half_speed_bring_the_whole_song_to_half_speed(ferry: tuple[Song, Evidence]) -> None:
     song, evidence = ferry
     ones = [song.grid.times[i] for i in range(16, 32, 2)]
-    tapped, _ = counting.tap(song, ones)
+    tapped, _ = edits.tap(song, ones)
     new = pipeline.redecide(tapped, evidence, "beats")
     assert new.grid.tempo() == pytest.approx(song.grid.tempo() / 2, rel=0.05)
     assert set(ones) <= set(new.grid.times)

@@ -10,13 +10,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import FERRY, KNOTS, WALTZ
-from ychronos.analysis import notes, pipeline, regrid, sections
-from ychronos.analysis.agreement import agreement
+from ychronos.analysis import pipeline
+from ychronos.analysis.beats import recount
+from ychronos.analysis.chords import notes
+from ychronos.analysis.chords.agreement import agreement
 from ychronos.analysis.evidence import Evidence
+from ychronos.analysis.form import sections
 from ychronos.audio import recording
 from ychronos.formats import project
 from ychronos.paths import cache_folder, demo_folder
-from ychronos.song import chordedits, counting, edits
+from ychronos.song import edits
 from ychronos.song.changes import beyond
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord
@@ -43,7 +46,7 @@ def gulls() -> Analysed:
 def chord_at(clock: float, text: str) -> Said:
     def make(song: Song) -> edits.Edited:
         bar = song.grid.bar_at(round(song.grid.position(clock)))
-        return chordedits.state_chord(song, *song.grid.bar_range(bar), parse_chord(text))
+        return edits.state_chord(song, *song.grid.bar_range(bar), parse_chord(text))
 
     return make, "chords"
 
@@ -51,7 +54,7 @@ def chord_at(clock: float, text: str) -> Said:
 def drag_at(clock: float, by: float) -> Said:
     def make(song: Song) -> edits.Edited:
         beat = round(song.grid.position(clock))
-        return counting.move_beat(song, beat, clock + by)
+        return edits.move_beat(song, beat, clock + by)
 
     return make, "beats"
 
@@ -68,10 +71,10 @@ def said_of(song: Song) -> list[Said]:
     at = [clock(Fraction(round(end * k / 10))) for k in range(10)]
     return [
         chord_at(at[1], "Bbm7"),
-        (lambda s: chordedits.remove_chord(s, s.chord_index(Fraction(round(s.grid.position(at[2])))) or 1), "chords"),
+        (lambda s: edits.remove_chord(s, s.chord_index(Fraction(round(s.grid.position(at[2])))) or 1), "chords"),
         (lambda s: edits.state_key(s, parse_key("E minor"), len(s.grid.bars) - 3, len(s.grid.bars) - 1), "chords"),
         drag_at(song.grid.times[round(end * Fraction(45, 100))], 0.03),
-        (lambda s: counting.one_is_here(s, s.grid.starts[s.grid.bar_at(round(s.grid.position(at[7])))]), "bars"),
+        (lambda s: edits.one_is_here(s, s.grid.starts[s.grid.bar_at(round(s.grid.position(at[7])))]), "bars"),
         (lambda s: edits.join_section(s, len(s.sections) - 2), "chords"),
     ]  # fmt: skip
 
@@ -118,14 +121,14 @@ def test_what_was_removed_survives_whatever_is_said(ferry: Analysed, data: st.Da
     index = data.draw(st.integers(4, len(song.chords) - 4))
     at = song.chords[index].start
     section = song.sections[data.draw(st.integers(1, len(song.sections) - 1))].start
-    song = say(song, evidence, (lambda s: chordedits.remove_chord(s, index), "chords"))
+    song = say(song, evidence, (lambda s: edits.remove_chord(s, index), "chords"))
     song = say(song, evidence, (lambda s: edits.join_section(s, s.section_index(section)), "chords"))
     others = [x for x in song.chords if abs(x.start - at) > 12]
     for _ in range(2):
         other = data.draw(st.sampled_from(others)).start
         text = data.draw(st.sampled_from(["Bbm7", "F#dim7", "Csus4"]))
         song = say(
-            song, evidence, (lambda s, o=other, t=text: chordedits.state_chord(s, o, o + 2, parse_chord(t)), "chords")
+            song, evidence, (lambda s, o=other, t=text: edits.state_chord(s, o, o + 2, parse_chord(t)), "chords")
         )
         assert at not in song.chords.starts and section not in song.sections.starts
 
@@ -134,7 +137,7 @@ def test_a_chord_moves_no_section_and_no_other_chord(ferry: Analysed) -> None:
     song, evidence = ferry
     for k in range(2, len(song.chords), 9):
         new = say(
-            song, evidence, (lambda s, k=k: chordedits.state_chord(s, *s.chord_range(k), parse_chord("Ebm7")), "chords")
+            song, evidence, (lambda s, k=k: edits.state_chord(s, *s.chord_range(k), parse_chord("Ebm7")), "chords")
         )
         assert new.sections == song.sections and new.grid == song.grid
         a, b = song.chord_range(k)
@@ -149,16 +152,16 @@ def test_a_true_length_leaves_every_bar_line(ferry: Analysed, knots: Analysed, s
     for song, evidence in (ferry, knots):
         bar = int(share * len(song.grid.bars))
         beats = song.grid.bars[bar].beats
-        new = say(song, evidence, (lambda s, b=bar, n=beats: counting.set_length(s, b, n), "bars"))
+        new = say(song, evidence, (lambda s, b=bar, n=beats: edits.set_length(s, b, n), "bars"))
         assert new.grid.starts == song.grid.starts and new.grid.bars[bar].length_stated
-        new = say(song, evidence, (lambda s, b=bar: counting.one_is_here(s, s.grid.starts[b]), "bars"))
+        new = say(song, evidence, (lambda s, b=bar: edits.one_is_here(s, s.grid.starts[b]), "bars"))
         assert new.grid.starts == song.grid.starts
 
 
 def test_a_wrong_length_changes_only_what_hangs_together_with_it(gulls: Analysed) -> None:
     song, evidence = gulls
     bar = 5
-    new = say(song, evidence, (lambda s: counting.set_length(s, bar, 3), "bars"))
+    new = say(song, evidence, (lambda s: edits.set_length(s, bar, 3), "bars"))
     assert new.grid.bars[bar].beats == 3 and new.grid.bars[bar].length_stated
     assert new.grid.starts[: bar + 1] == song.grid.starts[: bar + 1], "what comes before stands"
     lines = set(song.grid.starts)
@@ -177,7 +180,7 @@ def test_a_beat_put_right_counts_nothing_otherwise_seconds_away(ferry: Analysed)
 def test_a_meter_that_the_analysis_does_not_know_stays_as_it_was_said(gulls: Analysed, text: str) -> None:
     song, evidence = gulls
     meter = parse_meter(text)
-    made, words = counting.set_meter(song, 2, 9, meter)
+    made, words = edits.set_meter(song, 2, 9, meter)
     new = pipeline.redecide(made, evidence, "bars", song)
     stated = [b for b in new.grid.bars if b.meter_stated]
     assert stated and {b.meter for b in stated} == {meter} and f"in {text}" in words
@@ -193,24 +196,24 @@ def test_a_meter_that_the_analysis_does_not_know_stays_as_it_was_said(gulls: Ana
 
 def test_news_are_told_place_by_place(ferry: Analysed) -> None:
     song, _ = ferry
-    one = counting.move_beat(song, 10, song.grid.times[10] + 0.03)[0]
-    two = counting.move_beat(one, 100, song.grid.times[100] + 0.03)[0]
-    found = regrid.news(song, two)
+    one = edits.move_beat(song, 10, song.grid.times[10] + 0.03)[0]
+    two = edits.move_beat(one, 100, song.grid.times[100] + 0.03)[0]
+    found = recount.news(song, two)
     assert found is not None and len(found) == 2
-    assert regrid.news(one, two) == found[1:] and regrid.news(two, two) == []
+    assert recount.news(one, two) == found[1:] and recount.news(two, two) == []
 
 
 def test_what_follows_and_what_falls_back_is_said(ferry: Analysed) -> None:
     song, evidence = ferry
     for k in range(4, len(song.chords) - 4):
-        made, _ = chordedits.state_chord(song, *song.chord_range(k), song.chords[k].chord.over(None))
+        made, _ = edits.state_chord(song, *song.chord_range(k), song.chords[k].chord.over(None))
         if made.chords == song.chords:
             continue
         new = pipeline.redecide(made, evidence, "chords", song)
         followed = [s for s in new.chords if s.follows]
         words = " ".join(beyond(song, made, new))
         assert ("Followed in other passes" in words) == bool(followed)
-    plain = chordedits.state_chord(song, *song.chord_range(5), song.chords[5].chord)[0]
+    plain = edits.state_chord(song, *song.chord_range(5), song.chords[5].chord)[0]
     assert beyond(song, plain, pipeline.redecide(plain, evidence, "chords", song)) == []
 
 
@@ -245,6 +248,6 @@ def test_silent_frames_give_no_notes_that_are_none() -> None:
 
 def test_a_meter_of_twelve_eighths_over_three_bars(ferry: Analysed) -> None:
     song, evidence = ferry
-    new = say(song, evidence, (lambda s: counting.set_meter(s, 4, 6, Meter(12, 8)), "bars"))
+    new = say(song, evidence, (lambda s: edits.set_meter(s, 4, 6, Meter(12, 8)), "bars"))
     assert [str(b.meter) for b in new.grid.bars[4:7]] == ["12/8"] * 3
     assert new.grid.starts == song.grid.starts

@@ -16,10 +16,10 @@ from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.app import start
 from ychronos.app.askdialogs import Ask
-from ychronos.app.devices import ManualOutput
 from ychronos.app.settings import Settings
 from ychronos.app.window import Window
 from ychronos.audio import recording as recordings
+from ychronos.audio.play.outputs import ManualOutput
 from ychronos.audio.recording import Recording
 from ychronos.song.model import Song
 

@@ -12,10 +12,10 @@ from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import answer, settle
-from ychronos.app.devices import ManualOutput
 from ychronos.app.sheetpaint import WAVE_CENTRE
 from ychronos.app.window import Window
-from ychronos.audio.click import PITCHES, Clicks, tick
+from ychronos.audio.play.outputs import ManualOutput
+from ychronos.audio.synth.clicks import PITCHES, Clicks, tick
 from ychronos.song.model import Song
 
 Left, NoMods = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier

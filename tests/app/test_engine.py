@@ -9,11 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ychronos.app.player import Player
-from ychronos.audio import stretch
-from ychronos.audio.click import Clicks
-from ychronos.audio.ear import MODES, Ear
-from ychronos.audio.voices import Voice, Voices
+from ychronos.audio.play import stretch
+from ychronos.audio.play.ear import MODES, Ear
+from ychronos.audio.play.engine import Player
+from ychronos.audio.synth.clicks import Clicks
+from ychronos.audio.synth.voices import Voice, Voices
 
 RATE = 44100
 pytestmark = pytest.mark.skipif(not stretch.available(), reason="librubberband2 is not installed")

@@ -12,8 +12,8 @@ from pytestqt.qtbot import QtBot
 from tests.app.conftest import settle
 from ychronos.app.window import Window
 from ychronos.song import edits
-from ychronos.song.chordedits import twins
-from ychronos.song.passes import differing_bars
+from ychronos.song.alignment import differing_bars
+from ychronos.song.edits import twins
 from ychronos.theory.chord import Chord, parse_chord
 
 NONE = Qt.KeyboardModifier.NoModifier
@@ -99,9 +99,9 @@ def test_a_difference_is_listed_and_played(ferry_window: Window, qtbot: QtBot) -
     assert song is not None
     bar = next(b for b in range(8, len(song.grid.bars)) if twins(song, b) and min(twins(song, b)) < b)
     start, end = song.grid.bar_range(bar)
-    from ychronos.song import chordedits
+    from ychronos.song import edits
 
-    w.document.edit(lambda s: chordedits.state_chord(s, start, end, parse_chord("F#m7b5")))
+    w.document.edit(lambda s: edits.state_chord(s, start, end, parse_chord("F#m7b5")))
     shown(w, qtbot)
     texts = [w.form.list.item(i).text() for i in range(w.form.list.count())]
     row = next(i for i, t in enumerate(texts) if "F♯ø7 instead of" in t)

@@ -12,10 +12,10 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import chord_point, click, settle
 from ychronos.app import chordcommands
-from ychronos.app.devices import ManualOutput
 from ychronos.app.fretboard import FretboardDialog
 from ychronos.app.partsdialog import PartsDialog
 from ychronos.app.window import Window
+from ychronos.audio.play.outputs import ManualOutput
 from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import parse_key
 
@@ -97,7 +97,7 @@ def test_the_same_in_the_other_passes(ferry_window: Window, qtbot: QtBot) -> Non
     w = ferry_window
     song = w.document.song
     assert song is not None
-    from ychronos.song.chordedits import twins
+    from ychronos.song.edits import twins
 
     bar = next(b for b in range(len(song.grid.bars)) if twins(song, b))
     w.document.select(song.grid.bar_range(bar)[0], bar, bar)

@@ -8,9 +8,9 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import bar_point, click
-from ychronos.app import devices
-from ychronos.app.player import Player, level_to_gain
 from ychronos.app.window import Window
+from ychronos.audio.play import outputs
+from ychronos.audio.play.engine import Player, level_to_gain
 
 RATE = 8000
 
@@ -164,28 +164,28 @@ def test_level_control_and_cap(ferry_window: Window, qtbot: QtBot) -> None:
 
 
 def test_output_note_is_shown(window: Window) -> None:
-    assert window.desk.output.text() == devices.FORCED_NOTE
+    assert window.desk.output.text() == outputs.FORCED_NOTE
 
 
 def test_a_device_that_cannot_start_falls_back(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
 
-    class Broken(devices.ManualOutput):
-        def start(self, rate: int, fill: devices.Fill) -> None:
-            raise devices.DeviceError("unplugged")
+    class Broken(outputs.ManualOutput):
+        def start(self, rate: int, fill: outputs.Fill) -> None:
+            raise outputs.DeviceError("unplugged")
 
     w.output = Broken()
     w.play_from_caret()
-    assert isinstance(w.output, devices.SimulatedOutput)
-    assert w.desk.output.text() == devices.SIMULATED_NOTE
+    assert isinstance(w.output, outputs.SimulatedOutput)
+    assert w.desk.output.text() == outputs.SIMULATED_NOTE
     qtbot.waitUntil(lambda: w.heard() > 0.6, timeout=5000)
     w.stop_playing()
 
 
 def test_simulated_output_keeps_time(monkeypatch: pytest.MonkeyPatch, qtbot: QtBot) -> None:
     monkeypatch.setenv("YCHRONOS_AUDIO", "simulated")
-    output = devices.choose()
-    assert isinstance(output, devices.SimulatedOutput)
+    output = outputs.choose()
+    assert isinstance(output, outputs.SimulatedOutput)
     player = tone_player(5.0)
     player.play(0.0)
     output.start(RATE, player.fill)
@@ -198,7 +198,7 @@ def test_without_a_sound_card_the_simulated_output_is_chosen(monkeypatch: pytest
     monkeypatch.setenv("YCHRONOS_AUDIO", "")
 
     def none(self: object) -> None:
-        raise devices.DeviceError("none")
+        raise outputs.DeviceError("none")
 
-    monkeypatch.setattr(devices.PortAudioOutput, "__init__", none)
-    assert isinstance(devices.choose(), devices.SimulatedOutput)
+    monkeypatch.setattr(outputs.PortAudioOutput, "__init__", none)
+    assert isinstance(outputs.choose(), outputs.SimulatedOutput)

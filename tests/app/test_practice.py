@@ -14,12 +14,13 @@ from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import bar_point, settle
-from ychronos.app import devices, listencommands
-from ychronos.app.devices import ManualOutput
+from ychronos.app import listencommands
 from ychronos.app.practice import Drill
 from ychronos.app.practicedialog import PracticeDialog
 from ychronos.app.window import Window
 from ychronos.audio.decode import AudioError
+from ychronos.audio.play import outputs
+from ychronos.audio.play.outputs import ManualOutput
 from ychronos.formats import project
 
 Key = Qt.Key
@@ -195,7 +196,7 @@ def test_every_pass_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     song = w.document.song
     assert song is not None and w.player is not None
-    from ychronos.song.chordedits import twins
+    from ychronos.song.edits import twins
 
     bar = next(b for b in range(len(song.grid.bars)) if twins(song, b))
     select(w, bar, bar)
@@ -286,8 +287,8 @@ def test_the_sound_card_goes_away_in_the_middle(ferry_window: Window, qtbot: QtB
     at = w.heard()
     w.output.lost = True
     w._tick()
-    assert isinstance(w.output, devices.SimulatedOutput) and w.playing
-    assert w.desk.output.text() == devices.LOST_NOTE and "nothing is lost" in w.notice.words.text()
+    assert isinstance(w.output, outputs.SimulatedOutput) and w.playing
+    assert w.desk.output.text() == outputs.LOST_NOTE and "nothing is lost" in w.notice.words.text()
     qtbot.waitUntil(lambda: w.heard() > at + 0.3, timeout=5000)
     w.stop_playing()
     w.output.stop()

@@ -21,8 +21,8 @@ from ychronos.app.jobs import Job
 from ychronos.app.window import Window
 from ychronos.chart import facts, lines
 from ychronos.formats import pdfchart, textchart
-from ychronos.guitar.tuning import GuitarSetup
-from ychronos.song import chordedits, counting, edits
+from ychronos.guitar.instrument import GuitarSetup
+from ychronos.song import edits
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord
 
@@ -102,8 +102,7 @@ def test_a_second_edit_does_not_lose_the_first_answer(ferry_window: Window, qtbo
     quick = song_of(w)
     assert any(s.unsure for s in quick.chords)
     assert (
-        quick.grid.times
-        != counting.move_beat(w.document.history.states[0].song, beat, times[beat] + 0.06)[0].grid.times
+        quick.grid.times != edits.move_beat(w.document.history.states[0].song, beat, times[beat] + 0.06)[0].grid.times
     )
     w.actions_.actions["undo"].trigger()
     settle(w, qtbot)  # the state that was stepped over gets its answer too
@@ -122,9 +121,9 @@ def test_quick_typing_ends_in_the_same_song_as_slow_typing(ferry_window: Window,
             w.document.select(song_of(w).grid.bar_range(lead + k)[0], lead + k, lead + k)
             start, end = song_of(w).grid.bar_range(lead + k)
             chord = parse_chord(name)
-            w.document.edit(lambda s, a=start, b=end, c=chord: chordedits.state_chord(s, a, b, c), decide="chords")
+            w.document.edit(lambda s, a=start, b=end, c=chord: edits.state_chord(s, a, b, c), decide="chords")
             if k == 4:
-                w.document.edit(lambda s: counting.move_beat(s, 90, s.grid.times[90] + 0.05), decide="beats")
+                w.document.edit(lambda s: edits.move_beat(s, 90, s.grid.times[90] + 0.05), decide="beats")
             if slowly:
                 settle(w, qtbot)
         settle(w, qtbot)
@@ -168,7 +167,7 @@ def test_half_as_fast_keeps_marks_loop_and_caret_on_their_music(ferry_window: Wi
     w = ferry_window
     song = song_of(w)
     w.document.select(song.chords[9].start, chord=True)
-    w.document.edit(lambda s: chordedits.mark_unsure(s, 9, True, "organ hides it"))
+    w.document.edit(lambda s: edits.mark_unsure(s, 9, True, "organ hides it"))
     at = song.grid.clock(song.chords[9].start)
     w.set_loop((8, 9))
     loop = tuple(song.grid.clock(x) for x in w.practice.span or ())
@@ -261,7 +260,7 @@ def test_what_changed_beyond_what_was_said_is_said(ferry_window: Window, qtbot: 
     name = song_of(w).main_key().name()
     last = len(song_of(w).grid.bars) - 1
     w.document.edit(
-        lambda s: chordedits.state_chords(
+        lambda s: edits.state_chords(
             s, [(s.grid.bar_range(k)[0], s.grid.bar_range(k)[1], parse_chord(("Ab", "Db", "Eb7", "Ab")[k % 4]), None)
                 for k in range(0, last)]), decide="chords")  # fmt: skip
     settle(w, qtbot)
@@ -290,7 +289,7 @@ def test_every_name_anyone_reads_is_the_shape(shapes_window: Window, qtbot: QtBo
     only_sounding = {n for n in sounding - shapes if len(n) > 1}  # a lone letter may be a word of another sentence
     strange = next(i for i in range(8, len(song.chords)) if song.chords[i].rivals)
     w.document.select(song.chords[strange].start, chord=True)
-    w.document.edit(lambda s: chordedits.mark_unsure(s, strange, True, ""))
+    w.document.edit(lambda s: edits.mark_unsure(s, strange, True, ""))
     song = song_of(w)
     texts = [textchart.render(song), textchart.render(song, folded=False)]
     texts += [w.side.chord.text(), w.side.why.text(), facts.key_text(song).split(", ")[1]]
@@ -317,7 +316,7 @@ def test_rings_and_stops_are_written_on_sheet_text_and_pdf(ferry_window: Window,
     w = ferry_window
     click(w, qtbot, chord_point(w, 3))
     w.actions_.actions["held"].trigger()
-    w.document.edit(lambda s: chordedits.articulate(s, 5, "stopped"))
+    w.document.edit(lambda s: edits.articulate(s, 5, "stopped"))
     song = song_of(w)
     names = [m.name + m.sign for b in range(len(song.grid.bars)) for m in lines.rows.bar_marks(song, b)]
     assert song.chord_name(3) + "◊" in names and song.chord_name(5) + "•" in names
@@ -335,7 +334,7 @@ def test_enter_on_what_stands_there_keeps_the_chord(ferry_window: Window, qtbot:
     w.document.edit(lambda s: edits.set_notation(s, "elevenths"))
     at = song_of(w).grid.bar_range(4)[0]
     w.document.select(at, 4, 4)
-    w.document.edit(lambda s: chordedits.state_chord(s, *s.grid.bar_range(4), parse_chord("D9sus4")), decide="chords")
+    w.document.edit(lambda s: edits.state_chord(s, *s.grid.bar_range(4), parse_chord("D9sus4")), decide="chords")
     settle(w, qtbot)
     assert song_of(w).chord_name(song_of(w).chord_index(at)) == "D11"
     press(w, qtbot, Key.Key_F2)
@@ -426,7 +425,7 @@ def test_a_typed_chord_is_read_once_and_parts_are_refreshed_once(
 def test_jobs_that_are_over_are_let_go(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     for k in range(6):
-        w.document.edit(lambda s, k=k: chordedits.mark_unsure(s, k, True, ""), decide="chords")
+        w.document.edit(lambda s, k=k: edits.mark_unsure(s, k, True, ""), decide="chords")
         settle(w, qtbot)
     QApplication.processEvents()
     gc.collect()
@@ -500,7 +499,7 @@ def test_what_is_said_while_the_analysis_runs_is_kept(
 ) -> None:
     w, (song, evidence) = window, ferry
     w.document.set_draft(song)
-    w.document.edit(lambda s: chordedits.state_chord(s, Fraction(8), Fraction(12), parse_chord("Bb9")), decide="chords")
+    w.document.edit(lambda s: edits.state_chord(s, Fraction(8), Fraction(12), parse_chord("Bb9")), decide="chords")
     w.document.set_draft(song)
     w.document.take_evidence(evidence)
     settle(w, qtbot)

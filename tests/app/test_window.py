@@ -312,7 +312,7 @@ def test_zoom_and_bars_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
 
 def test_doubts_are_a_queue(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    w.document.edit(lambda s: __import__("ychronos.song.chordedits", fromlist=["x"]).mark_unsure(s, 5, True))
+    w.document.edit(lambda s: edits.mark_unsure(s, 5, True))
     doubts = song_of(w).doubts()
     assert w.side.doubts.count() == len(doubts) >= 1
     w.side.doubts.itemClicked.emit(w.side.doubts.item(0))

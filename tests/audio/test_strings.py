@@ -11,8 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
-from ychronos.audio.strings import hertz, pluck
-from ychronos.audio.voices import Voice, Voices
+from ychronos.audio.synth.strings import hertz, pluck
+from ychronos.audio.synth.voices import Voice, Voices
 from ychronos.chart import sound
 from ychronos.theory.chord import parse_chord
 

@@ -10,8 +10,8 @@ import soundfile
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ychronos.audio import tape
 from ychronos.audio.decode import AudioError, Cancelled
+from ychronos.audio.play import tape
 
 RATE = 22050
 

@@ -13,7 +13,7 @@ from tests.song.test_passes import letters, song_of
 from ychronos.chart.folding import Again, Back, Fold, fold, fold_words, page, part_words, unfold
 from ychronos.chart.lines import lines
 from ychronos.formats import pdfchart, textchart
-from ychronos.song import chordedits
+from ychronos.song import edits
 from ychronos.song.model import Song
 
 names = st.sampled_from(["Verse", "Chorus", "Bridge"])
@@ -128,7 +128,7 @@ def test_three_times_with_another_third() -> None:
 
 def test_a_stop_keeps_passes_apart() -> None:
     song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F G C")
-    stopped, _ = chordedits.articulate(song, 2, "stopped")
+    stopped, _ = edits.articulate(song, 2, "stopped")
     again = page(stopped)[2]
     assert isinstance(again, Again) and again.changes == ((2, 8),)
 

@@ -15,8 +15,8 @@ from tests.conftest import make_song
 from ychronos.chart.facts import count_text, facts, guidance, tuning_text
 from ychronos.chart.rows import bar_marks, beats_text, clock_text, fold, section_title
 from ychronos.formats import jams, pdfchart, textchart
-from ychronos.guitar.tuning import GuitarSetup
-from ychronos.song import chordedits, counting, edits
+from ychronos.guitar.instrument import GuitarSetup
+from ychronos.song import edits
 from ychronos.theory.chord import parse_chord
 
 
@@ -39,14 +39,14 @@ def test_folding_has_every_bar_once_and_breaks_at_sections(
 
 
 def test_marks_of_a_bar() -> None:
-    song, _ = chordedits.state_chord(make_song(), Fraction(7, 2), Fraction(6), parse_chord("Am"))
+    song, _ = edits.state_chord(make_song(), Fraction(7, 2), Fraction(6), parse_chord("Am"))
     first, second = bar_marks(song, 0), bar_marks(song, 1)
     assert [(m.offset, m.name, m.begins) for m in first] == [(0, "G", True), (Fraction(7, 2), "Am", True)]
     assert [(m.offset, m.name, m.begins) for m in second] == [(0, "Am", False), (2, "D/F♯", True)]
 
 
 def test_text_chart_reads_like_a_chart() -> None:
-    song, _ = chordedits.state_chord(make_song(), Fraction(7, 2), Fraction(6), parse_chord("Am"))
+    song, _ = edits.state_chord(make_song(), Fraction(7, 2), Fraction(6), parse_chord("Am"))
     text = textchart.render(song)
     assert text.startswith("Lamps Along the Mole – Tin Dory\nG major · 4/4, 120 · 12 ¢ sharp\n")
     assert "| G . . .&Am  | Am . D/F♯ . | Em7         | C           |" in text
@@ -57,9 +57,9 @@ def test_text_chart_reads_like_a_chart() -> None:
 
 
 def test_odd_bars_and_doubts_are_said() -> None:
-    song, _ = counting.one_is_here(make_song(), 2)
-    song, _ = counting.one_is_here(song, 9)
-    song, _ = chordedits.mark_unsure(song, 1, True)
+    song, _ = edits.one_is_here(make_song(), 2)
+    song, _ = edits.one_is_here(song, 9)
+    song, _ = edits.mark_unsure(song, 1, True)
     text = textchart.render(song)
     assert "(3 beats)" in text
     assert "Not sure: D/F♯" in text
@@ -69,7 +69,7 @@ def test_lead_in_is_silent_only_without_chords() -> None:
     song = make_song(lead=1)
     assert fold(song)[0].lead_in
     assert not fold(song)[0].silent
-    hushed, _ = chordedits.state_chord(song, *song.grid.bar_range(0), parse_chord("N"))
+    hushed, _ = edits.state_chord(song, *song.grid.bar_range(0), parse_chord("N"))
     assert fold(hushed)[0].silent
     assert beats_text(1) == "1 beat"
     assert beats_text(3) == "3 beats"
@@ -96,7 +96,7 @@ def test_facts_in_words() -> None:
     assert tuning_text(0.4) == "in tune (A = 440)"
     assert "443.1 Hz" in guidance(song)
     assert "concert pitch" in guidance(replace(song, ground=replace(song.ground, cents=1.0)))
-    shifted = counting.one_is_here(counting.one_is_here(song, 2)[0], 9)[0]
+    shifted = edits.one_is_here(edits.one_is_here(song, 2)[0], 9)[0]
     assert shifted.grid.bars[-1].odd
     assert count_text(shifted) == "4/4, 120 · 1 odd bar", "a record that ends within a bar makes no odd bar"
     assert section_title(song, 0) == ("Verse", "")

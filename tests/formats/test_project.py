@@ -15,8 +15,8 @@ from hypothesis import strategies as st
 
 from tests.conftest import make_song
 from ychronos.formats import atomic, project
-from ychronos.guitar.tuning import TUNINGS, GuitarSetup
-from ychronos.song import chordedits, counting, edits
+from ychronos.guitar.instrument import TUNINGS, GuitarSetup
+from ychronos.song import edits
 from ychronos.song.model import Song, logged
 from ychronos.theory.chord import QUALITIES, Chord
 from ychronos.theory.meter import Meter
@@ -24,10 +24,10 @@ from ychronos.theory.meter import Meter
 
 def rich_song() -> Song:
     song = make_song(lead=1)
-    song, _ = chordedits.state_chord(song, Fraction(5, 2), Fraction(4), Chord(1, "7b9", 5))
-    song, _ = chordedits.mark_unsure(song, 3, True, "“organ” hides it")
+    song, _ = edits.state_chord(song, Fraction(5, 2), Fraction(4), Chord(1, "7b9", 5))
+    song, _ = edits.mark_unsure(song, 3, True, "“organ” hides it")
     song, _ = edits.accept_bars(song, [1, 2])
-    song, _ = counting.one_is_here(song, 9)
+    song, _ = edits.one_is_here(song, 9)
     song, _ = edits.rename_section(song, 0, "Strophe ♯1")
     return logged(song, "2026-01-02T03:04:05", "tried it")
 
@@ -155,10 +155,10 @@ def test_file_mode_is_kept(tmp_path: Path) -> None:
 
 def test_facts_of_count_tape_and_guitar_are_kept() -> None:
     song = make_song(beats=7, bars=4)
-    song, _ = counting.set_grouping(song, 0, 3, (2, 2, 3))
-    song, _ = counting.move_beat(song, 9, song.grid.times[9] + 0.05)
-    song, _ = counting.set_length(song, 2, 5)
-    song, _ = counting.set_meter(song, 0, 0, Meter(7))
+    song, _ = edits.set_grouping(song, 0, 3, (2, 2, 3))
+    song, _ = edits.move_beat(song, 9, song.grid.times[9] + 0.05)
+    song, _ = edits.set_length(song, 2, 5)
+    song, _ = edits.set_meter(song, 0, 0, Meter(7))
     song, _ = edits.correct_tape(song, True)
     song, _ = edits.show_corrected_clock(song, True)
     song, _ = edits.set_guitar(song, GuitarSetup(TUNINGS["DADGAD"], 3, "both"))

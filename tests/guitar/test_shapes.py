@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ychronos.guitar.instrument import STANDARD, TUNINGS
 from ychronos.guitar.shapes import REACH, cost, find, names, pitches
-from ychronos.guitar.tuning import STANDARD, TUNINGS
 from ychronos.theory.chord import NO_CHORD, QUALITIES, Chord, parse_chord
 from ychronos.theory.key import parse_key
 

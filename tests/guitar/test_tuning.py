@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ychronos.guitar.tuning import STANDARD, TUNINGS, GuitarSetup, parse_strings
+from ychronos.guitar.instrument import STANDARD, TUNINGS, GuitarSetup, parse_strings
 from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import Key, parse_key
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import make_song
 from ychronos.formats import project
-from ychronos.song import chordedits, edits
+from ychronos.song import edits
 from ychronos.song.edits import EditError
 from ychronos.song.model import Section, Song
 from ychronos.theory.chord import NO_CHORD, parse_chord
@@ -23,39 +23,39 @@ def names(song: Song) -> list[str]:
 
 
 def test_a_chord_is_divided_and_its_rest_can_be_another(song: Song) -> None:
-    new, words = chordedits.split_chord(song, Fraction(2))
+    new, words = edits.split_chord(song, Fraction(2))
     assert names(new)[:3] == ["G", "G", "D/F♯"] and new.chords[1].again
     assert words == "G struck again at bar 1, beat 3"
-    stated, _ = chordedits.state_chord(new, Fraction(2), Fraction(4), parse_chord("G7"))
+    stated, _ = edits.state_chord(new, Fraction(2), Fraction(4), parse_chord("G7"))
     assert names(stated)[:3] == ["G", "G7", "D/F♯"]
     with pytest.raises(EditError, match="begins here already"):
-        chordedits.split_chord(song, Fraction(4))
+        edits.split_chord(song, Fraction(4))
 
 
 def test_a_divided_chord_survives_saving(song: Song) -> None:
-    new, _ = chordedits.split_chord(song, Fraction(2))
-    new, _ = chordedits.articulate(new, 3, "stopped")
+    new, _ = edits.split_chord(song, Fraction(2))
+    new, _ = edits.articulate(new, 3, "stopped")
     back = project.loads(project.dumps(new))
     assert back.chords == new.chords
 
 
 def test_a_chord_goes_on_over_the_next(song: Song) -> None:
-    new, words = chordedits.join_chord(song, 1)
+    new, words = edits.join_chord(song, 1)
     assert names(new)[:3] == ["G", "D/F♯", "C"] and "goes on over Em7" in words
     with pytest.raises(EditError, match="No chord comes after"):
-        chordedits.join_chord(song, len(song.chords) - 1)
+        edits.join_chord(song, len(song.chords) - 1)
 
 
 def test_a_push_and_a_pull(song: Song) -> None:
-    pushed, words = chordedits.move_change(song, 1, Fraction(-1, 2))
+    pushed, words = edits.move_change(song, 1, Fraction(-1, 2))
     assert pushed.chords[1].start == Fraction(7, 2) and pushed.chords[1].stated
     assert words == "D/F♯ comes earlier, at bar 1, after beat 4"
-    pulled, _ = chordedits.move_change(pushed, 1, Fraction(1))
+    pulled, _ = edits.move_change(pushed, 1, Fraction(1))
     assert pulled.chords[1].start == Fraction(9, 2) and pulled.chords[0].stated
     with pytest.raises(EditError, match="no room"):
-        chordedits.move_change(song, 1, Fraction(-4))
+        edits.move_change(song, 1, Fraction(-4))
     with pytest.raises(EditError, match="first chord"):
-        chordedits.move_change(song, 0, Fraction(1))
+        edits.move_change(song, 0, Fraction(1))
 
 
 def three_passes() -> Song:
@@ -66,28 +66,28 @@ def three_passes() -> Song:
 
 def test_chords_are_copied_to_the_other_passes() -> None:
     song = three_passes()
-    song, _ = chordedits.state_chord(song, Fraction(22), Fraction(24), parse_chord("Dm7"))
-    new, words = chordedits.copy_to_passes(song, [5])
+    song, _ = edits.state_chord(song, Fraction(22), Fraction(24), parse_chord("Dm7"))
+    new, words = edits.copy_to_passes(song, [5])
     at = [new.chords[new.chord_index(Fraction(p))] for p in (6, 22, 38)]
     assert [c.chord for c in at] == [parse_chord("Dm7")] * 3 and all(c.stated for c in at)
     assert words == "chords of bar 6 copied to 2 bars of other passes"
-    assert chordedits.twins(song, 5) == [1, 9]
+    assert edits.twins(song, 5) == [1, 9]
 
 
 def test_a_section_that_comes_once_has_nowhere_to_copy_to(song: Song) -> None:
     with pytest.raises(EditError, match="no other pass"):
-        chordedits.copy_to_passes(song, [0, 1])
+        edits.copy_to_passes(song, [0, 1])
 
 
 def test_held_and_stopped(song: Song) -> None:
-    new, words = chordedits.articulate(song, 2, "held")
+    new, words = edits.articulate(song, 2, "held")
     assert new.chords[2].articulation == "held" and words == "Em7 at bar 3, beat 1 is held"
     with pytest.raises(ValueError, match="strummed"):
         replace(song.chords[0], articulation="hummed")
 
 
 def test_nobody_plays(song: Song) -> None:
-    new, _ = chordedits.state_chord(song, Fraction(4), Fraction(8), NO_CHORD)
+    new, _ = edits.state_chord(song, Fraction(4), Fraction(8), NO_CHORD)
     assert new.chords[1].chord.is_none and new.chords[1].stated
 
 
@@ -127,17 +127,17 @@ def test_no_series_of_edits_breaks_the_song(steps: list[tuple[int, int]]) -> Non
         index = song.chord_index(at)
         try:
             if kind == 0:
-                song, _ = chordedits.split_chord(song, at)
+                song, _ = edits.split_chord(song, at)
             elif kind == 1:
-                song, _ = chordedits.join_chord(song, index)
+                song, _ = edits.join_chord(song, index)
             elif kind == 2:
-                song, _ = chordedits.move_change(song, index, Fraction(-1, 2))
+                song, _ = edits.move_change(song, index, Fraction(-1, 2))
             elif kind == 3:
-                song, _ = chordedits.move_change(song, index, Fraction(1, 2))
+                song, _ = edits.move_change(song, index, Fraction(1, 2))
             elif kind == 4:
-                song, _ = chordedits.copy_to_passes(song, [song.grid.bar_at(at)])
+                song, _ = edits.copy_to_passes(song, [song.grid.bar_at(at)])
             else:
-                song, _ = chordedits.articulate(song, index, "held")
+                song, _ = edits.articulate(song, index, "held")
         except EditError as error:
             assert str(error).endswith(".")
     assert project.loads(project.dumps(song)).chords == song.chords  # which checks that the spans tile the song

@@ -9,10 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
-from ychronos.song import chordedits, counting, edits
+from ychronos.song import edits
+from ychronos.song.barlines import bars_by_clock, nearest_beat
 from ychronos.song.grid import Bar
 from ychronos.song.model import Song
-from ychronos.song.regrid import bars_by_clock, nearest_beat
 from ychronos.theory.meter import Meter
 
 
@@ -26,44 +26,44 @@ def chord_clocks(song: Song) -> list[tuple[float, str]]:
 
 
 def test_a_moved_beat_takes_what_stands_on_it_along(song: Song) -> None:
-    new, sentence = counting.move_beat(song, 4, song.grid.times[4] + 0.2)
+    new, sentence = edits.move_beat(song, 4, song.grid.times[4] + 0.2)
     assert new.grid.times[4] == pytest.approx(song.grid.times[4] + 0.2)
     assert new.grid.stated_beats == {4}
     assert new.chords == song.chords
     assert new.grid.clock(new.chords[1].start) == pytest.approx(song.grid.times[4] + 0.2)
     assert "3.20 s" in sentence
-    far, _ = counting.move_beat(song, 4, 99.0)
+    far, _ = edits.move_beat(song, 4, 99.0)
     assert far.grid.times[4] < far.grid.times[5], "it stays between its neighbours"
     with pytest.raises(edits.EditError):
-        counting.move_beat(song, 32, 1.0)
+        edits.move_beat(song, 32, 1.0)
 
 
 @given(st.integers(0, 31))
 def test_inserting_and_removing_a_beat_leaves_the_clock_of_chords(beat: int) -> None:
     song = make_song()
-    more, _ = counting.insert_beat(song, beat)
+    more, _ = edits.insert_beat(song, beat)
     index = song.grid.bar_at(beat)
     assert more.grid.bars[index].beats == 5
     assert more.grid.bars[index].length_stated
     assert chord_clocks(more) == chord_clocks(song)
-    back, _ = counting.remove_beat(more, beat + 1)
+    back, _ = edits.remove_beat(more, beat + 1)
     assert back.grid.times == song.grid.times
     assert chord_clocks(back) == chord_clocks(song)
 
 
 def test_a_bar_of_one_beat_goes_with_its_beat() -> None:
     song = make_song(lead=1)
-    less, _ = counting.remove_beat(song, 0)
+    less, _ = edits.remove_beat(song, 0)
     assert less.grid.lead_in == 0
     assert len(less.grid.bars) == len(song.grid.bars) - 1
 
 
 def test_beats_between_move_by_half(song: Song) -> None:
-    new, _ = counting.between_beats(song, 0, 7)
+    new, _ = edits.between_beats(song, 0, 7)
     assert new.grid.times[:4] == pytest.approx([1.25, 1.75, 2.25, 2.75])
     assert new.grid.beat_count == 32
     assert not new.grid.stated_beats
-    part, _ = counting.between_beats(song, 2, 4)
+    part, _ = edits.between_beats(song, 2, 4)
     stated = [part.grid.times[b] for b in sorted(part.grid.stated_beats)]
     assert stated[1:] == pytest.approx([5.25 + 0.5 * i for i in range(len(stated) - 1)])
     gaps = [b - a for a, b in zip(part.grid.times, part.grid.times[1:], strict=False)]
@@ -73,13 +73,13 @@ def test_beats_between_move_by_half(song: Song) -> None:
 
 
 def test_split_and_join_are_opposites(song: Song) -> None:
-    split, _ = counting.split_bar(song, 6)
+    split, _ = edits.split_bar(song, 6)
     assert split.grid.starts[:5] == (0, 4, 6, 8, 12)
     assert [b.length_stated for b in split.grid.bars[:4]] == [False, True, True, False]
-    joined, _ = counting.join_bars(split, 1, 2)
+    joined, _ = edits.join_bars(split, 1, 2)
     assert joined.grid.starts == song.grid.starts
     assert joined.chords == song.chords
-    for wrong in (lambda: counting.split_bar(song, 4), lambda: counting.join_bars(song, 7, 7)):
+    for wrong in (lambda: edits.split_bar(song, 4), lambda: edits.join_bars(song, 7, 7)):
         with pytest.raises(edits.EditError):
             wrong()
 
@@ -88,7 +88,7 @@ def test_split_and_join_are_opposites(song: Song) -> None:
 def test_a_stated_length_holds_and_later_bars_follow(bar: int, beats: int) -> None:
     song = make_song()
     try:
-        new, _ = counting.set_length(song, bar, beats)
+        new, _ = edits.set_length(song, bar, beats)
     except edits.EditError as error:
         assert song.grid.starts[bar] + beats > 32, error
         return
@@ -98,12 +98,12 @@ def test_a_stated_length_holds_and_later_bars_follow(bar: int, beats: int) -> No
     assert new.grid.times == song.grid.times
     after = new.grid.bars[bar + 1 : -1]
     assert all(b.beats == 4 for b in after)
-    again, _ = counting.one_is_here(new, new.grid.starts[bar])
+    again, _ = edits.one_is_here(new, new.grid.starts[bar])
     assert again.grid.bars[bar].beats in (4, beats, 32 - song.grid.starts[bar])
 
 
 def test_a_meter_that_counts_the_same_beats_lays_new_bars(song: Song) -> None:
-    new, sentence = counting.set_meter(song, 2, 4, Meter(3))
+    new, sentence = edits.set_meter(song, 2, 4, Meter(3))
     assert new.grid.starts == (0, 4, 8, 11, 14, 17, 20, 24, 28, 32)
     assert [b.meter_stated for b in new.grid.bars] == [False, False, True, True, True, True, False, False, False]
     assert new.chords == song.chords
@@ -112,61 +112,61 @@ def test_a_meter_that_counts_the_same_beats_lays_new_bars(song: Song) -> None:
 
 def test_six_eight_for_three_four_keeps_the_bars_and_counts_two() -> None:
     song = make_song(beats=3, bars=6)
-    new, _ = counting.set_meter(song, 0, 5, Meter(6, 8))
+    new, _ = edits.set_meter(song, 0, 5, Meter(6, 8))
     assert [b.beats for b in new.grid.bars] == [2] * 6
     assert chord_clocks(new) == chord_clocks(song)
     assert [new.grid.clock(s) for s in new.grid.starts] == pytest.approx([song.grid.clock(s) for s in song.grid.starts])
-    back, _ = counting.set_meter(new, 0, 5, Meter(3))
+    back, _ = edits.set_meter(new, 0, 5, Meter(3))
     assert back.grid.times == pytest.approx(song.grid.times)
 
 
 def test_eighths_for_quarters_are_twice_as_many_at_the_same_speed(song: Song) -> None:
-    new, _ = counting.set_meter(song, 2, 5, Meter(7, 8))
+    new, _ = edits.set_meter(song, 2, 5, Meter(7, 8))
     assert [b.beats for b in new.grid.bars] == [4, 4, 7, 7, 7, 7, 4, 4, 4]
     assert chord_clocks(new) == chord_clocks(song)
     assert new.grid.times[8:12] == pytest.approx([5.0, 5.25, 5.5, 5.75])
-    whole, _ = counting.set_meter(song, 0, 7, Meter(7, 8))
+    whole, _ = edits.set_meter(song, 0, 7, Meter(7, 8))
     assert whole.grid.tempo() == pytest.approx(240)
-    back, _ = counting.set_meter(whole, 0, len(whole.grid.bars) - 1, Meter(4))
+    back, _ = edits.set_meter(whole, 0, len(whole.grid.bars) - 1, Meter(4))
     assert back.grid.times == pytest.approx(song.grid.times)
 
 
 @pytest.mark.parametrize("by", [1, -1])
 def test_ones_shift_and_shift_back(song: Song, by: int) -> None:
-    new, _ = counting.shift_ones(song, by)
+    new, _ = edits.shift_ones(song, by)
     ones = [s for s, b in zip(new.grid.starts, new.grid.bars, strict=False) if b.first == 1]
     assert all(s % 4 == by % 4 for s in ones)
     assert new.grid.beat_count == 32
-    back, _ = counting.shift_ones(new, -by)
+    back, _ = edits.shift_ones(new, -by)
     assert [s for s in back.grid.starts if s % 4] == []
 
 
 def test_pick_up_grows(song: Song) -> None:
-    one, _ = counting.lengthen_pick_up(song)
+    one, _ = edits.lengthen_pick_up(song)
     assert (one.grid.bars[0].beats, one.grid.bars[0].first, one.grid.lead_in) == (1, 4, 1)
     assert one.grid.times[0] == pytest.approx(0.5)
-    two, _ = counting.lengthen_pick_up(one)
+    two, _ = edits.lengthen_pick_up(one)
     assert (two.grid.bars[0].beats, two.grid.bars[0].first) == (2, 3)
     assert two.grid.number(1) == 1
     assert chord_clocks(two)[1:] == chord_clocks(song)[1:]
     with pytest.raises(edits.EditError, match="record begins"):
-        counting.lengthen_pick_up(two)
+        edits.lengthen_pick_up(two)
 
 
 def test_tempo_is_stated(song: Song) -> None:
-    assert counting.set_tempo(song, 60)[0].grid.tempo() == pytest.approx(60)
-    assert counting.set_tempo(song, 178)[0].grid.tempo() == pytest.approx(180)
-    assert counting.set_tempo(song, 100)[0].grid.tempo() == pytest.approx(100)
+    assert edits.set_tempo(song, 60)[0].grid.tempo() == pytest.approx(60)
+    assert edits.set_tempo(song, 178)[0].grid.tempo() == pytest.approx(180)
+    assert edits.set_tempo(song, 100)[0].grid.tempo() == pytest.approx(100)
     for wrong in (121, 5, 999):
         with pytest.raises(edits.EditError):
-            counting.set_tempo(song, wrong)
+            edits.set_tempo(song, wrong)
 
 
 @given(st.integers(3, 12), st.integers(0, 15), st.floats(-0.05, 0.05))
 def test_taps_become_beats(number: int, first: int, late: float) -> None:
     song = make_song()
     taps = [1.0 + 0.5 * (first + i) + late for i in range(number)]
-    new, _ = counting.tap(song, taps)
+    new, _ = edits.tap(song, taps)
     assert set(taps) <= set(new.grid.times)
     assert {new.grid.times[b] for b in new.grid.stated_beats} == set(taps)
     assert new.grid.beat_count in (32, 33)
@@ -174,19 +174,19 @@ def test_taps_become_beats(number: int, first: int, late: float) -> None:
 
 
 def test_taps_at_another_speed_change_the_count(song: Song) -> None:
-    slow, _ = counting.tap(song, [2.0, 3.0, 4.0, 5.0])
+    slow, _ = edits.tap(song, [2.0, 3.0, 4.0, 5.0])
     assert slow.grid.tempo() == pytest.approx(60, rel=0.02)
     for wrong in ([2.0, 3.0], [1.0, 2.0, 2.2, 5.0]):
         with pytest.raises(edits.EditError):
-            counting.tap(song, wrong)
+            edits.tap(song, wrong)
 
 
 def test_groupings(song: Song) -> None:
     seven = make_song(beats=7, bars=4)
-    new, _ = counting.set_grouping(seven, 0, 3, (2, 2, 3))
+    new, _ = edits.set_grouping(seven, 0, 3, (2, 2, 3))
     assert all(b.grouping == (2, 2, 3) for b in new.grid.bars)
     with pytest.raises(edits.EditError, match="makes 5 beats"):
-        counting.set_grouping(seven, 0, 3, (2, 3))
+        edits.set_grouping(seven, 0, 3, (2, 3))
     with pytest.raises(ValueError, match="does not make"):
         Bar(Meter(7, 8), 7, grouping=(2, 2))
 
@@ -208,8 +208,8 @@ def test_bar_lines_follow_the_clock_to_other_beats(song: Song) -> None:
 
 
 def test_chords_on_half_beats_stay_there_when_beats_are_recounted(song: Song) -> None:
-    pushed, _ = chordedits.state_chord(song, Fraction(7, 2), Fraction(6), song.chords[0].chord)
-    double, _ = counting.double_tempo(pushed)
+    pushed, _ = edits.state_chord(song, Fraction(7, 2), Fraction(6), song.chords[0].chord)
+    double, _ = edits.double_tempo(pushed)
     assert Fraction(7) in double.chord_starts
-    half, _ = counting.half_tempo(double)
+    half, _ = edits.half_tempo(double)
     assert Fraction(7, 2) in half.chord_starts

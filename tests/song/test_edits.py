@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
-from ychronos.song import chordedits, counting, edits
+from ychronos.song import edits
 from ychronos.song.history import History
 from ychronos.song.model import Section, Song
 from ychronos.song.track import Track
@@ -25,7 +25,7 @@ def names(song: Song) -> list[tuple[Fraction, str]]:
 
 
 def test_stating_a_chord(song: Song) -> None:
-    new, sentence = chordedits.state_chord(song, Fraction(2), Fraction(4), parse_chord("C9"))
+    new, sentence = edits.state_chord(song, Fraction(2), Fraction(4), parse_chord("C9"))
     assert names(new)[:3] == [(0, "G"), (2, "C9"), (4, "D/F♯")]
     assert new.chords[1].stated
     assert new.chords[1].confidence == 1
@@ -34,7 +34,7 @@ def test_stating_a_chord(song: Song) -> None:
 
 
 def test_stating_inside_a_chord_splits_it(song: Song) -> None:
-    new, _ = chordedits.state_chord(song, Fraction(1), Fraction(2), parse_chord("Bb"))
+    new, _ = edits.state_chord(song, Fraction(1), Fraction(2), parse_chord("Bb"))
     assert names(new)[:4] == [(0, "G"), (1, "B♭"), (2, "G"), (4, "D/F♯")]
 
 
@@ -44,7 +44,7 @@ def test_stated_range_holds_exactly_the_chord(a: Fraction, b: Fraction, text: st
     start, end = min(a, b), min(max(a, b) + Fraction(1, 2), song.grid.end)
     if start >= end:
         return
-    new, _ = chordedits.state_chord(song, start, end, parse_chord(text))
+    new, _ = edits.state_chord(song, start, end, parse_chord(text))
     step = Fraction(1, 4)
     for k in range(int(song.grid.end / step)):
         at = k * step
@@ -57,17 +57,17 @@ def test_stated_range_holds_exactly_the_chord(a: Fraction, b: Fraction, text: st
 
 
 def test_removing_a_change(song: Song) -> None:
-    new, _ = chordedits.remove_chord(song, 1)
+    new, _ = edits.remove_chord(song, 1)
     assert names(new)[:2] == [(0, "G"), (8, "Em7")]
     with pytest.raises(edits.EditError, match="nothing before"):
-        chordedits.remove_chord(song, 0)
+        edits.remove_chord(song, 0)
 
 
 def test_marks_and_ticks(song: Song) -> None:
-    new, _ = chordedits.mark_unsure(song, 2, True, "organ hides it")
+    new, _ = edits.mark_unsure(song, 2, True, "organ hides it")
     assert new.chords[2].doubtful
     assert new.doubts() == [2]
-    back, _ = chordedits.mark_unsure(new, 2, False)
+    back, _ = edits.mark_unsure(new, 2, False)
     assert back.doubts() == []
     ticked, sentence = edits.accept_bars(song, [1, 2])
     assert ticked.checked_bars() == 2
@@ -78,7 +78,7 @@ def test_marks_and_ticks(song: Song) -> None:
 
 
 def test_a_bar_of_stated_chords_counts_as_checked(song: Song) -> None:
-    new, _ = chordedits.state_chord(song, Fraction(4), Fraction(8), parse_chord("D"))
+    new, _ = edits.state_chord(song, Fraction(4), Fraction(8), parse_chord("D"))
     assert [new.bar_checked(i) for i in range(3)] == [False, True, False]
 
 
@@ -106,7 +106,7 @@ def test_sections_begin_and_join(song: Song) -> None:
 
 
 def test_one_is_here_moves_the_bar_lines(song: Song) -> None:
-    new, _ = counting.one_is_here(song, 2)
+    new, _ = edits.one_is_here(song, 2)
     assert new.grid.starts[:4] == (0, 2, 6, 10)
     assert new.grid.bars[0].first == 3, "the first bar became a pick-up"
     assert new.grid.number(1) == 1
@@ -120,7 +120,7 @@ def test_one_is_here_moves_the_bar_lines(song: Song) -> None:
 def test_stated_ones_all_hold(beats: list[int]) -> None:
     song = make_song()
     for beat in beats:
-        song, _ = counting.one_is_here(song, beat)
+        song, _ = edits.one_is_here(song, beat)
     for beat in beats:
         index = song.grid.bar_at(beat)
         assert song.grid.starts[index] == beat
@@ -129,11 +129,11 @@ def test_stated_ones_all_hold(beats: list[int]) -> None:
 
 
 def test_double_and_half_undo_each_other(song: Song) -> None:
-    double, _ = counting.double_tempo(song)
+    double, _ = edits.double_tempo(song)
     assert len(double.grid.bars) == 16
     assert double.grid.tempo() == pytest.approx(240)
     assert double.chords[1].start == 8
-    half, _ = counting.half_tempo(double)
+    half, _ = edits.half_tempo(double)
     assert half.grid.times == pytest.approx(song.grid.times)
     assert half.chords == song.chords
     assert half.sections == song.sections
@@ -142,7 +142,7 @@ def test_double_and_half_undo_each_other(song: Song) -> None:
 @given(st.integers(3, 9), st.integers(2, 7), st.integers(0, 1))
 def test_counting_differently_keeps_the_clock_of_chords(bars: int, beats: int, lead: int) -> None:
     song = make_song(bars=bars, beats=beats, lead=lead)
-    for change in (counting.double_tempo, counting.half_tempo):
+    for change in (edits.double_tempo, edits.half_tempo):
         new, _ = change(song)
         old_times = [song.grid.clock(s.start) for s in song.chords]
         new_times = [new.grid.clock(s.start) for s in new.chords]
@@ -161,7 +161,7 @@ def test_history_undoes_and_redoes(song: Song) -> None:
     history = History()
     history.start(song)
     assert not history.can_undo
-    second, sentence = chordedits.remove_chord(song, 1)
+    second, sentence = edits.remove_chord(song, 1)
     history.do(second, sentence)
     assert history.undo_text == sentence
     assert history.undo() == sentence

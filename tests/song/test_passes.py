@@ -13,10 +13,10 @@ from tests.conftest import make_song
 from ychronos.chart.rows import fold as rows
 from ychronos.chart.rows import stack
 from ychronos.formats import project
-from ychronos.song import chordedits, edits
+from ychronos.song import edits
+from ychronos.song.alignment import align, alike, bars_of, differing_bars, passes
 from ychronos.song.edits import EditError
 from ychronos.song.model import Section, Song
-from ychronos.song.passes import align, alike, bars_of, differing_bars, passes
 from ychronos.theory.chord import parse_chord
 
 
@@ -78,19 +78,19 @@ def test_the_rest_of_a_record_is_no_bar_that_was_added() -> None:
 
 def test_a_change_that_comes_early() -> None:
     song = song_of("Verse: C F G C", "Verse: C F G C")
-    pushed, _ = chordedits.move_change(song, 5, Fraction(-1, 2))
+    pushed, _ = edits.move_change(song, 5, Fraction(-1, 2))
     found = [d.kind for p in passes(pushed, 0) for d in p.differences]
     assert found == ["chord"], "the bar before has the pushed chord in it"
     whole = song_of("Verse: C F G C", "Verse: C F G C")
-    two, _ = chordedits.state_chord(whole, Fraction(2), Fraction(4), parse_chord("Am"))
-    two, _ = chordedits.state_chord(two, Fraction(19), Fraction(20), parse_chord("Am"))
+    two, _ = edits.state_chord(whole, Fraction(2), Fraction(4), parse_chord("Am"))
+    two, _ = edits.state_chord(two, Fraction(19), Fraction(20), parse_chord("Am"))
     late = [d for p in passes(two, 0) for d in p.differences]
     assert [d.kind for d in late] == ["timing"] and "1 beat later" in late[0].words
 
 
 def test_a_stop_is_a_difference() -> None:
     song = song_of("Verse: C F G C", "Verse: C F G C")
-    stopped, _ = chordedits.articulate(song, 2, "stopped")
+    stopped, _ = edits.articulate(song, 2, "stopped")
     assert words(stopped) == ["bar 7: G instead of G•"]
 
 

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import make_song
 from ychronos.formats import project
-from ychronos.song import chordedits, counting, edits
+from ychronos.song import edits
 from ychronos.song import statements as said
 from ychronos.song.grid import Bar, Grid
 from ychronos.song.merge import merged, merged_chords, restated
@@ -77,16 +77,16 @@ def test_when_and_why_are_for_the_record_only() -> None:
 # ---------------------------------------------------------------- independent statements
 
 INDEPENDENT: list[Callable[[Song], edits.Edited]] = [
-    lambda s: chordedits.state_chord(s, Fraction(2), Fraction(4), parse_chord("C9"), (0, None, 0)),
-    lambda s: chordedits.remove_chord(s, s.chord_index(Fraction(24))),
-    lambda s: chordedits.mark_unsure(s, s.chord_index(Fraction(8)), True, "organ hides it"),
-    lambda s: chordedits.articulate(s, s.chord_index(Fraction(12)), "stopped"),
+    lambda s: edits.state_chord(s, Fraction(2), Fraction(4), parse_chord("C9"), (0, None, 0)),
+    lambda s: edits.remove_chord(s, s.chord_index(Fraction(24))),
+    lambda s: edits.mark_unsure(s, s.chord_index(Fraction(8)), True, "organ hides it"),
+    lambda s: edits.articulate(s, s.chord_index(Fraction(12)), "stopped"),
     lambda s: edits.join_section(s, s.section_index(Fraction(16))),
     lambda s: edits.state_key(s, parse_key("E minor"), 4, 5),
     lambda s: edits.accept_bars(s, [1]),
     lambda s: edits.set_mark(s, Fraction(9), "the fill"),
-    lambda s: counting.one_is_here(s, 28),
-    lambda s: counting.move_beat(s, 20, s.grid.times[20] + 0.05),
+    lambda s: edits.one_is_here(s, 28),
+    lambda s: edits.move_beat(s, 20, s.grid.times[20] + 0.05),
 ]
 
 
@@ -123,7 +123,7 @@ def test_what_was_removed_stays_removed(order: list[int]) -> None:
     the analysis would decide."""
     song = make_song()
     decided = song.chords
-    song, _ = chordedits.remove_chord(song, 2)
+    song, _ = edits.remove_chord(song, 2)
     song, _ = edits.join_section(song, 1)
     for k in order:
         song = [INDEPENDENT[i] for i in (0, 2, 3, 5, 7)][k](song)[0]
@@ -133,10 +133,10 @@ def test_what_was_removed_stays_removed(order: list[int]) -> None:
 
 
 def test_a_removed_change_goes_on_with_whatever_comes_to_stand_before_it(song: Song) -> None:
-    new, _ = chordedits.remove_chord(song, 1)
-    new, _ = chordedits.state_chord(new, Fraction(0), Fraction(4), parse_chord("Bb"))
+    new, _ = edits.remove_chord(song, 1)
+    new, _ = edits.state_chord(new, Fraction(0), Fraction(4), parse_chord("Bb"))
     assert [new.chord_name(i) for i in range(2)] == ["B♭", "Em7"]
-    inside, _ = chordedits.state_chord(new, Fraction(5), Fraction(6), parse_chord("F"))
+    inside, _ = edits.state_chord(new, Fraction(5), Fraction(6), parse_chord("F"))
     assert [(s.start, s.chord) for s in inside.chords[:4]] == [
         (0, parse_chord("Bb")), (5, parse_chord("F")), (6, parse_chord("Bb")), (8, parse_chord("Em7")),
     ]  # fmt: skip
@@ -146,41 +146,41 @@ def test_a_removed_change_goes_on_with_whatever_comes_to_stand_before_it(song: S
 
 
 def test_half_as_fast_keeps_every_mark_on_its_music() -> None:
-    song, _ = chordedits.mark_unsure(make_song(), 3, True, "organ hides it")
+    song, _ = edits.mark_unsure(make_song(), 3, True, "organ hides it")
     song, _ = edits.accept_bars(song, [0, 1])
     song, _ = edits.set_mark(song, Fraction(9), "the fill")
     clock = song.grid.clock(song.chords[3].start)
-    half, _ = counting.half_tempo(song)
+    half, _ = edits.half_tempo(song)
     doubtful = [s for s in half.chords if s.unsure]
     assert [s.comment for s in doubtful] == ["organ hides it"]
     assert half.grid.clock(doubtful[0].start) == pytest.approx(clock)
     assert half.grid.clock(half.marks[0].at) == pytest.approx(song.grid.clock(Fraction(9)))
     assert half.bar_checked(0) and not half.bar_checked(1), "two checked bars are one checked bar"
-    back, _ = counting.double_tempo(half)
+    back, _ = edits.double_tempo(half)
     assert (back.statements, back.chords) == (song.statements, song.chords)
 
 
 def test_one_is_here_on_a_bar_line_changes_nothing_else(song: Song) -> None:
     song, _ = edits.accept_bars(song, range(6))
-    new, _ = counting.one_is_here(song, 8)
+    new, _ = edits.one_is_here(song, 8)
     assert new.checked_bars() == 6
     assert new.grid.starts == song.grid.starts and new.grid.bars[2].stated
 
 
 def test_checked_bars_whose_lines_move_are_not_checked_any_more(song: Song) -> None:
     song, _ = edits.accept_bars(song, range(8))
-    new, _ = counting.one_is_here(song, 18)
+    new, _ = edits.one_is_here(song, 18)
     ticks = [new.bar_checked(i) for i in range(len(new.grid.bars))]
     whole = [i for i, b in enumerate(new.grid.bars) if b.beats == 4]
     assert not any(ticks[i] for i in whole if new.grid.starts[i] not in song.grid.starts)
-    shifted, _ = counting.shift_ones(song, 1)
+    shifted, _ = edits.shift_ones(song, 1)
     assert not any(shifted.bar_checked(i) for i, b in enumerate(shifted.grid.bars) if b.beats == 4)
 
 
 @given(st.integers(1, 30), st.sampled_from([Fraction(1, 2), Fraction(2), Fraction(2, 3)]))
 def test_a_move_of_the_count_keeps_the_clock_of_places(place: int, factor: Fraction) -> None:
     song = make_song()
-    new = counting.recount(song, factor).grid
+    new = edits.recount(song, factor).grid
     mapped = move(song.grid, new)
     for at in (Fraction(place), place + Fraction(1, 2), place + Fraction(1, 3)):
         assert new.clock(mapped(at)) == pytest.approx(song.grid.clock(at), abs=0.13)
@@ -189,7 +189,7 @@ def test_a_move_of_the_count_keeps_the_clock_of_places(place: int, factor: Fract
 
 
 def test_a_beat_more_moves_what_comes_after_it_by_a_beat(song: Song) -> None:
-    new, _ = counting.insert_beat(song, 9)
+    new, _ = edits.insert_beat(song, 9)
     mapped = move(song.grid, new.grid)
     assert [mapped(Fraction(x)) for x in (3, 9, 10, 20)] == [3, 9, 11, 21]
     assert mapped(Fraction(61, 3)) == Fraction(64, 3)
@@ -197,7 +197,7 @@ def test_a_beat_more_moves_what_comes_after_it_by_a_beat(song: Song) -> None:
 
 def test_bar_lines_are_followed_by_what_stands_on_them(song: Song) -> None:
     song, _ = edits.start_section(song, Fraction(8))
-    new, _ = counting.shift_ones(song, 1)
+    new, _ = edits.shift_ones(song, 1)
     assert Fraction(9) in new.sections.starts and all(s.start in new.grid.starts or not s.start for s in new.sections)
 
 
@@ -211,7 +211,7 @@ def test_tracks_look_things_up() -> None:
 
 
 def test_what_was_said_is_kept_by_a_song_that_is_analysed_anew(song: Song) -> None:
-    spoken, _ = chordedits.state_chord(song, Fraction(8), Fraction(12), parse_chord("C9"))
+    spoken, _ = edits.state_chord(song, Fraction(8), Fraction(12), parse_chord("C9"))
     times = tuple(t + 0.01 for t in song.grid.times)
     other = replace(song, grid=Grid(tuple(Bar(Meter(4), 4) for _ in range(8)), times))
     new = restated(other, spoken)
@@ -225,7 +225,7 @@ def test_what_was_said_is_kept_by_a_song_that_is_analysed_anew(song: Song) -> No
 def test_any_meter_can_be_stated(text: str) -> None:
     song = make_song(beats=5, bars=12)
     numerator, denominator = map(int, text.split("/"))
-    new, words = counting.set_meter(song, 2, 5, Meter(numerator, denominator))
+    new, words = edits.set_meter(song, 2, 5, Meter(numerator, denominator))
     stated = [b for b in new.grid.bars if b.meter_stated]
     assert stated and all(str(b.meter) == text for b in stated) and f"in {text}" in words
     assert sum(not b.odd for b in stated) >= len(stated) - 1
@@ -233,11 +233,11 @@ def test_any_meter_can_be_stated(text: str) -> None:
 
 
 def test_a_single_bar_gets_a_meter_of_its_own(song: Song) -> None:
-    new, words = counting.set_meter(song, 2, 2, Meter(5))
+    new, words = edits.set_meter(song, 2, 2, Meter(5))
     assert [b.beats for b in new.grid.bars[:4]] == [4, 4, 5, 4]
     assert words == "bar 3 is in 5/4" and [b.meter_stated for b in new.grid.bars[:4]] == [False, False, True, False]
     with pytest.raises(edits.EditError, match="beats are left"):
-        counting.set_meter(song, 7, 7, Meter(5))
+        edits.set_meter(song, 7, 7, Meter(5))
 
 
 def test_the_first_and_the_last_pass_of_one_music_have_names_of_their_own() -> None:
@@ -281,10 +281,10 @@ def test_what_was_typed_is_spelled_as_typed(key: str, line: str, typed: str) -> 
     song = make_song(chords="N", key=key)
     (bar,) = parse_line(line)
     pieces = [(Fraction(4 * k), Fraction(4 * k + 4), t.chord, (*t.spelling, 0)) for k, t in enumerate(bar) if t]
-    new, _ = chordedits.state_chords(song, pieces)
+    new, _ = edits.state_chords(song, pieces)
     assert new.chord_name(1) == typed
     assert project.loads(project.dumps(new)).chord_name(1) == typed
-    other, _ = chordedits.state_chord(new, Fraction(4), Fraction(8), parse_chord("A"))
+    other, _ = edits.state_chord(new, Fraction(4), Fraction(8), parse_chord("A"))
     assert other.chord_name(1) == "A", "another chord is not spelled so"
 
 

@@ -17,8 +17,11 @@ import numpy as np
 
 from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
-from . import chordnet, notes, pulsenet, sections, spectra, tuning
-from .bars import ChordChanges
+from . import spectra, tuning
+from .beats import pulsenet
+from .beats.bars import ChordChanges
+from .chords import chordnet, notes
+from .form import sections
 from .spectra import Array
 
 VERSION = 8  # raise it when anything that makes evidence changes

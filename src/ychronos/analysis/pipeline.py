@@ -23,18 +23,21 @@ import numpy as np
 from ..audio.decode import Cancelled
 from ..audio.recording import Recording
 from ..song import statements as said
+from ..song.alignment import twin_bars
+from ..song.barlines import bars_by_clock
 from ..song.grid import Bar, Grid, Position
 from ..song.merge import merged, merged_keys, merged_sections, onto
 from ..song.model import ChordSpan, KeySpan, PitchGround, RecordingRef, Section, Song, blank_song
-from ..song.passes import twin_bars
-from ..song.regrid import bars_by_clock
 from ..song.statements import Statements
 from ..song.track import Track
 from ..theory.chord import Chord
 from ..theory.key import Key
-from . import bars, count, grouping, harmony, keys, regrid, sections
+from .beats import bars, count, grouping, recount
+from .chords import harmony
+from .chords.alike import Twins
 from .evidence import AnalysisError, Evidence, Progress, cached, gather, keep
-from .passes import Twins
+from .form import sections
+from .keys import keyfinding
 
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
 AT_THE_START = 32  # beats in which a count-in ends
@@ -114,17 +117,17 @@ def redecide(
             raise Cancelled
 
     if what != "chords":
-        places = regrid.news(before, song) if before is not None else None
+        places = recount.news(before, song) if before is not None else None
         if before is not None and not places and song.grid.times != before.grid.times:
             places = None  # other beats throughout, without a word on any of them
         old = before.grid if before is not None else song.grid
         if what == "beats":
-            times = regrid.beats_around(song.grid, evidence.pulse, places, before.grid if before is not None else None)
+            times = recount.beats_around(song.grid, evidence.pulse, places, before.grid if before is not None else None)
             go_on()
             song = onto(song, bars_by_clock(song.grid, [*times, _end_of(times)]))
         # beats that were only put right are the same beats: their bars are the same
-        if before is None or not regrid.same_beats(before, song):
-            new = regrid.bars_again(song.grid, old, places, evidence.pulse, evidence.changes)
+        if before is None or not recount.same_beats(before, song):
+            new = recount.bars_again(song.grid, old, places, evidence.pulse, evidence.changes)
             song = onto(song, grouping.decide(new, evidence.pulse, evidence.changes))
         go_on()
         song = _with_lead_in(song, _at_a_glance(evidence, song.grid, AT_THE_START).chords)
@@ -232,7 +235,7 @@ def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None
     times = found.times
     if len(times) < 3:
         raise AnalysisError("No count can be found in this recording: hardly anything in it repeats in time.")
-    return grouping.decide(regrid.grid_of(found.bars, times, _end_of(times)), pulse_evidence, changes)
+    return grouping.decide(recount.grid_of(found.bars, times, _end_of(times)), pulse_evidence, changes)
 
 
 def _end_of(times: bars.Floats) -> float:
@@ -363,9 +366,9 @@ def stated_keys(song: Song) -> dict[int, Key]:
     return {i: s.value for s in found for i, start in enumerate(starts) if s.covers(Fraction(start))}
 
 
-def key_evidence(song: Song) -> keys.KeyEvidence:
+def key_evidence(song: Song) -> keyfinding.KeyEvidence:
     """What speaks for which key, bar by bar, from the chords as they stand and the keys that are stated."""
-    return keys.gather(bar_chords(song), stated_keys(song))
+    return keyfinding.gather(bar_chords(song), stated_keys(song))
 
 
 def decide_keys(song: Song) -> Track[KeySpan]:

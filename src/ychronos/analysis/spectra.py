@@ -158,9 +158,7 @@ def segment_means(
     return means_from(running_sums(frames), edges, rate)
 
 
-def means_from(
-    sums: NDArray[np.float64], edges: NDArray[np.float64], rate: float = PITCH_RATE
-) -> NDArray[np.float64]:
+def means_from(sums: NDArray[np.float64], edges: NDArray[np.float64], rate: float = PITCH_RATE) -> NDArray[np.float64]:
     """The same from running sums (T + 1, n) that are kept for many questions."""
     place = np.clip(edges * rate + 0.5, 0, len(sums) - 1)
     value = sums_at(sums, place)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QInputDialog
 
-from ..song import chordedits, edits
+from ..song import edits
 from ..theory.chord import NO_CHORD
 from ..theory.key import Key, parse_key
 from ..theory.notation import SCHOOLS
@@ -31,7 +31,7 @@ def accept_chord(w: Window) -> None:
     index = d.chord_index
     start, end = d.song.chord_range(index)
     chord = d.song.chords[index].chord
-    d.edit(lambda song: chordedits.state_chord(song, start, end, chord), decide="chords")
+    d.edit(lambda song: edits.state_chord(song, start, end, chord), decide="chords")
 
 
 def state_rival(w: Window, number: int) -> None:
@@ -43,7 +43,7 @@ def state_rival(w: Window, number: int) -> None:
     if 0 <= number < len(span.rivals):
         start, end = d.song.chord_range(index)
         chord = span.rivals[number][0]
-        d.edit(lambda song: chordedits.state_chord(song, start, end, chord), decide="chords")
+        d.edit(lambda song: edits.state_chord(song, start, end, chord), decide="chords")
 
 
 def remove_chord(w: Window) -> None:
@@ -54,7 +54,7 @@ def remove_chord(w: Window) -> None:
     if d.song.chords[index].start < d.selection.caret and not d.selection.chord:
         w.notice.say("No chord changes at the caret; click a chord's name to choose it.", error=False)
         return
-    d.edit(lambda song: chordedits.remove_chord(song, index), decide="chords")
+    d.edit(lambda song: edits.remove_chord(song, index), decide="chords")
 
 
 def toggle_unsure(w: Window) -> None:
@@ -63,7 +63,7 @@ def toggle_unsure(w: Window) -> None:
         return
     index = d.chord_index
     unsure = not d.song.chords[index].unsure
-    d.edit(lambda song: chordedits.mark_unsure(song, index, unsure))
+    d.edit(lambda song: edits.mark_unsure(song, index, unsure))
 
 
 def is_unsure(w: Window) -> bool:
@@ -123,13 +123,13 @@ def play_on_fretboard(w: Window) -> None:
 
 def split_chord(w: Window) -> None:
     at = w.document.selection.caret
-    if w.document.edit(lambda s: chordedits.split_chord(s, at)):
+    if w.document.edit(lambda s: edits.split_chord(s, at)):
         w.document.select(at, chord=True)
 
 
 def join_chord(w: Window) -> None:
     index = w.document.chord_index
-    w.document.edit(lambda s: chordedits.join_chord(s, index), decide="chords")
+    w.document.edit(lambda s: edits.join_chord(s, index), decide="chords")
 
 
 def move_change(w: Window, halves: int) -> None:
@@ -141,14 +141,14 @@ def move_change(w: Window, halves: int) -> None:
     bar = d.song.grid.bars[d.song.grid.bar_at(d.song.chords[index].start)]
     step = Fraction(halves, bar.meter.division)
     start = d.song.chords[index].start + step
-    if d.edit(lambda s: chordedits.move_change(s, index, step), decide="chords"):
+    if d.edit(lambda s: edits.move_change(s, index, step), decide="chords"):
         d.select(start, chord=True)
 
 
 def copy_to_passes(w: Window) -> None:
     s = w.document.selection
     bars = range(s.first, s.last + 1)
-    w.document.edit(lambda song: chordedits.copy_to_passes(song, bars), decide="chords")
+    w.document.edit(lambda song: edits.copy_to_passes(song, bars), decide="chords")
 
 
 def comment(w: Window) -> None:
@@ -161,7 +161,7 @@ def comment(w: Window) -> None:
         w, "Unsure", f"What is in doubt about {d.song.chord_name(index)}?", text=d.song.chords[index].comment
     )
     if ok:
-        d.edit(lambda s: chordedits.mark_unsure(s, index, True, " ".join(words.split())))
+        d.edit(lambda s: edits.mark_unsure(s, index, True, " ".join(words.split())))
 
 
 def articulate(w: Window, kind: str) -> None:
@@ -171,7 +171,7 @@ def articulate(w: Window, kind: str) -> None:
         return
     index = d.chord_index
     new = "strummed" if d.song.chords[index].articulation == kind else kind
-    d.edit(lambda s: chordedits.articulate(s, index, new))
+    d.edit(lambda s: edits.articulate(s, index, new))
 
 
 def articulated(kind: str) -> Callable[[Window], bool]:

@@ -15,8 +15,8 @@ from ..audio.decode import AudioError
 from ..chart.rows import bar_marks
 from ..formats import atomic, jams, pdfchart, project, textchart
 from ..formats.textchart import bar_text
-from ..guitar.tuning import SHOWS
-from ..song import chordedits, edits, statements
+from ..guitar.instrument import SHOWS
+from ..song import edits, statements
 from ..theory.chord import ChordError
 from .askdialogs import Ask
 from .guitardialog import GuitarDialog
@@ -224,7 +224,7 @@ def copy_bars(w: Window) -> None:
         return
     bars = range(s.first, s.last + 1)
     text = " | ".join(bar_text(bar_marks(song, b), song.grid.bars[b].beats) for b in bars)
-    w.copied = (text, chordedits.pieces_of(song, bars))
+    w.copied = (text, edits.pieces_of(song, bars))
     QApplication.clipboard().setText(text)
     w.say(f"{len(bars)} bar{'s' if len(bars) > 1 else ''} copied")
 
@@ -237,7 +237,7 @@ def paste_bars(w: Window) -> None:
     first = w.document.selection.first
     if w.copied is not None and (text == w.copied[0] or not text):
         pieces = w.copied[1]
-        w.document.edit(lambda s: chordedits.paste(s, first, pieces), decide="chords")
+        w.document.edit(lambda s: edits.paste(s, first, pieces), decide="chords")
         return
     try:
         words = w.sheet.state_line(text)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QInputDialog
 
-from ..song import counting
+from ..song import edits
 from ..song.edits import Edited, EditError
 from ..song.model import Song
 from ..theory.meter import grouping_text, parse_meter
@@ -30,19 +30,19 @@ def caret_beat(w: Window) -> int | None:
 def one_is_here(w: Window) -> None:
     beat = caret_beat(w)
     if beat is not None:
-        w.document.edit(lambda song: counting.one_is_here(song, beat), decide="bars")
+        w.document.edit(lambda song: edits.one_is_here(song, beat), decide="bars")
 
 
 def shift_ones(w: Window, by: int) -> None:
-    w.document.edit(lambda song: counting.shift_ones(song, by), decide="chords")
+    w.document.edit(lambda song: edits.shift_ones(song, by), decide="chords")
 
 
 def half_tempo(w: Window) -> None:
-    w.document.edit(counting.half_tempo, decide="beats")
+    w.document.edit(edits.half_tempo, decide="beats")
 
 
 def double_tempo(w: Window) -> None:
-    w.document.edit(counting.double_tempo, decide="beats")
+    w.document.edit(edits.double_tempo, decide="beats")
 
 
 def set_tempo(w: Window) -> None:
@@ -54,7 +54,7 @@ def set_tempo(w: Window) -> None:
         w, "Tempo", f"Counted beats a minute (now {now:.0f}):", round(now, 1), 20, 480, 1
     )
     if ok:
-        w.document.edit(lambda s: counting.set_tempo(s, tempo), decide="beats")
+        w.document.edit(lambda s: edits.set_tempo(s, tempo), decide="beats")
 
 
 def set_meter(w: Window) -> None:
@@ -80,7 +80,7 @@ def set_meter(w: Window) -> None:
         w.notice.say(str(error))
         return
     first, last = reaches[order[dialog.reach]]
-    w.document.edit(lambda song: counting.set_meter(song, first, last, meter), decide="bars")
+    w.document.edit(lambda song: edits.set_meter(song, first, last, meter), decide="bars")
 
 
 def set_length(w: Window) -> None:
@@ -92,7 +92,7 @@ def set_length(w: Window) -> None:
         w, "Beats", f"How many beats has bar {song.grid.number(bar)}?", song.grid.bars[bar].beats, 1, 32
     )
     if ok:
-        w.document.edit(lambda s: counting.set_length(s, bar, beats), decide="bars")
+        w.document.edit(lambda s: edits.set_length(s, bar, beats), decide="bars")
 
 
 def set_grouping(w: Window) -> None:
@@ -111,7 +111,7 @@ def set_grouping(w: Window) -> None:
         parts = text.replace(" ", "").split("+")
         if not all(p.isdigit() and int(p) for p in parts):
             raise EditError(f"“{text}” is no grouping; write it like 2+2+3.")
-        return counting.set_grouping(song_, first, last, tuple(map(int, parts)))
+        return edits.set_grouping(song_, first, last, tuple(map(int, parts)))
 
     w.document.edit(grouped)
 
@@ -119,12 +119,12 @@ def set_grouping(w: Window) -> None:
 def split_bar(w: Window) -> None:
     beat = caret_beat(w)
     if beat is not None:
-        w.document.edit(lambda song: counting.split_bar(song, beat), decide="chords")
+        w.document.edit(lambda song: edits.split_bar(song, beat), decide="chords")
 
 
 def join_bars(w: Window) -> None:
     s = w.document.selection
-    w.document.edit(lambda song: counting.join_bars(song, s.first, s.last), decide="chords")
+    w.document.edit(lambda song: edits.join_bars(song, s.first, s.last), decide="chords")
 
 
 def between_beats(w: Window) -> None:
@@ -132,26 +132,26 @@ def between_beats(w: Window) -> None:
     if song is not None:
         s = w.document.selection
         first, last = (s.first, s.last) if s.many else (0, len(song.grid.bars) - 1)
-        w.document.edit(lambda song: counting.between_beats(song, first, last), decide="bars")
+        w.document.edit(lambda song: edits.between_beats(song, first, last), decide="bars")
 
 
 def insert_beat(w: Window) -> None:
     beat = int(w.document.selection.caret)
-    w.document.edit(lambda song: counting.insert_beat(song, beat), decide="chords")
+    w.document.edit(lambda song: edits.insert_beat(song, beat), decide="chords")
 
 
 def remove_beat(w: Window) -> None:
     beat = caret_beat(w)
     if beat is not None:
-        w.document.edit(lambda song: counting.remove_beat(song, beat), decide="chords")
+        w.document.edit(lambda song: edits.remove_beat(song, beat), decide="chords")
 
 
 def lengthen_pick_up(w: Window) -> None:
-    w.document.edit(counting.lengthen_pick_up, decide="chords")
+    w.document.edit(edits.lengthen_pick_up, decide="chords")
 
 
 def move_beat(w: Window, beat: int, seconds: float) -> None:
-    w.document.edit(lambda song: counting.move_beat(song, beat, seconds), decide="beats")
+    w.document.edit(lambda song: edits.move_beat(song, beat, seconds), decide="beats")
 
 
 def nudge_beat(w: Window, by: float) -> None:

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..audio.ear import MODES
+from ..audio.play.ear import MODES
 from .panels import label
 from .theme import Theme
 

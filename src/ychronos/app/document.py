@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Signal
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence
 from ..audio.recording import Recording
-from ..song import chordedits, edits
+from ..song import edits
 from ..song.changes import beyond
 from ..song.grid import Position
 from ..song.history import History, Waiting
@@ -281,6 +281,6 @@ class Document(QObject):
 
     # ------------------------------------------------------------ common edits
 
-    def state_chord(self, chord: Chord, spelling: chordedits.Spelling | None = None) -> bool:
+    def state_chord(self, chord: Chord, spelling: edits.Spelling | None = None) -> bool:
         start, end = self.target_range()
-        return self.edit(lambda song: chordedits.state_chord(song, start, end, chord, spelling), decide="chords")
+        return self.edit(lambda song: edits.state_chord(song, start, end, chord, spelling), decide="chords")

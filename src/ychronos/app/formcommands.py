@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QInputDialog
 
 from ..song import edits
+from ..song.alignment import same_material
 from ..song.model import Song
-from ..song.passes import same_material
 from . import commands
 
 if TYPE_CHECKING:

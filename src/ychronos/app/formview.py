@@ -24,12 +24,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from ..analysis import sections
-from ..analysis.differences import Differences
+from ..analysis.explain.differences import Differences
+from ..analysis.form import sections
 from ..chart import folding
 from ..chart.rows import clock_text, section_title
+from ..song.alignment import WHOLE, Difference, Pass, names, passes, same_material
 from ..song.model import Song
-from ..song.passes import WHOLE, Difference, Pass, names, passes, same_material
 from .document import Document
 from .ground import tempo_curve
 from .panels import TwoLines, beside, label

@@ -12,8 +12,8 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QVBoxLayout, QWidget
 
+from ..guitar.instrument import GuitarSetup
 from ..guitar.shapes import Named, Shape, find, names, pitches
-from ..guitar.tuning import GuitarSetup
 from ..song.model import Song
 from ..theory.chord import Chord
 from .panels import label

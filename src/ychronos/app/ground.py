@@ -26,8 +26,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from ..analysis.causes import Cause, causes
-from ..analysis.count import beat_chances
+from ..analysis.beats.count import beat_chances
+from ..analysis.explain.causes import Cause, causes
 from ..chart.facts import tuning_text, usual_meters
 from ..chart.rows import beats_text, clock_text
 from ..song.grid import Grid

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QSpinBox, QWidget
 
-from ..guitar.tuning import HIGHEST_CAPO, TUNINGS, GuitarSetup, parse_strings
+from ..guitar.instrument import HIGHEST_CAPO, TUNINGS, GuitarSetup, parse_strings
 from ..song.model import Song
 
 SHOW_WORDS = {

@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from ..audio.strings import hertz, pluck
-from ..audio.voices import Voice, Voices
+from ..audio.synth.strings import hertz, pluck
+from ..audio.synth.voices import Voice, Voices
 from ..chart import sound
 from ..song.model import Song
 from ..theory.chord import Chord

@@ -6,7 +6,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from ..analysis.inside import HARDLY, LIKELY, Inside, look_at, reasons
+from ..analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
 from ..song.model import Song
 from .document import Document
 from .theme import Theme

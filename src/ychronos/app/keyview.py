@@ -21,7 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..analysis import keys, pipeline
+from ..analysis import pipeline
+from ..analysis.keys import keyfinding
 from ..chart.rows import clock_text
 from ..song.model import Song
 from ..theory.function import Reading, read_one
@@ -54,7 +55,7 @@ class KeyLanes(QWidget):
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
         self.document, self.theme = document, theme
-        self.evidence: keys.KeyEvidence | None = None
+        self.evidence: keyfinding.KeyEvidence | None = None
         self.leading: list[int] = []
         self.strangers: list[int] = []
         self._clock: float | None = None
@@ -114,8 +115,8 @@ class KeyLanes(QWidget):
             p.setPen(QPen(t.colour("cursor"), 2))
             p.drawLine(QPointF(x, _TOP - 4), QPointF(x, _TOP + LANES * lane + 12))
 
-    def _lane(self, p: QPainter, song: Song, found: keys.KeyEvidence, k: int, area: QRectF) -> None:
-        t, grid, key = self.theme, song.grid, keys.KEYS[k]
+    def _lane(self, p: QPainter, song: Song, found: keyfinding.KeyEvidence, k: int, area: QRectF) -> None:
+        t, grid, key = self.theme, song.grid, keyfinding.KEYS[k]
         line = area.bottom() - 4
         points = [QPointF(area.left(), line)]
         for bar in range(len(grid.bars)):
@@ -209,7 +210,7 @@ class Card(QFrame):
         self.state.clicked.connect(lambda: self.stated.emit(self.key))
         self.other.clicked.connect(self.respelled)
 
-    def show_arguments(self, found: keys.Arguments, key: Key, song: Song, holds: bool, where: str) -> None:
+    def show_arguments(self, found: keyfinding.Arguments, key: Key, song: Song, holds: bool, where: str) -> None:
         self.key = key
         name = song.key_name(key)
         self.name.setText(name + ("  ·  it is this" if holds else ""))
@@ -312,9 +313,9 @@ class KeyView(QWidget):
         self.range.setText(f"What speaks for each, over {where}")
         at = song.key_at(song.grid.bar_range(s.first)[0] if s.many else s.caret)
         for card, k in zip(self.cards, self.lanes.leading, strict=False):
-            key = keys.KEYS[k]
+            key = keyfinding.KEYS[k]
             holds = (key.tonic, key.mode) == (at.tonic, at.mode)
-            card.show_arguments(keys.arguments(bars, key), at if holds else key, song, holds, where)
+            card.show_arguments(keyfinding.arguments(bars, key), at if holds else key, song, holds, where)
         self.lanes.update()
 
     def _chosen(self, item: QListWidgetItem) -> None:

@@ -8,14 +8,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtWidgets import QInputDialog
 
-from ..audio import tape
 from ..audio.decode import AudioError, Samples
+from ..audio.play import tape
+from ..audio.play.engine import Player
 from ..audio.recording import SampleStore
 from ..chart.rows import section_title
 from ..song import edits
 from .commands import ask_name
 from .jobs import Job
-from .player import Player
 from .practicedialog import PracticeDialog
 
 if TYPE_CHECKING:

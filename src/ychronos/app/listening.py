@@ -9,8 +9,9 @@ from fractions import Fraction
 from PySide6.QtCore import QTimer
 
 from ..audio.decode import Samples
+from ..audio.play import outputs
+from ..audio.play.engine import Player, level_to_gain
 from ..chart.rows import clock_text, section_title
-from . import devices
 from .actions import Actions
 from .desk import Desk
 from .document import Document
@@ -19,7 +20,6 @@ from .ground import GroundView
 from .hearing import Hearing
 from .keyview import KeyView
 from .panels import Notice
-from .player import Player, level_to_gain
 from .practice import Practice
 from .sheet import SheetView
 
@@ -29,7 +29,7 @@ class Listening:
 
     document: Document
     player: Player | None
-    output: devices.Output
+    output: outputs.Output
     sheet: SheetView
     ground: GroundView
     keys: KeyView
@@ -67,17 +67,17 @@ class Listening:
             return
         try:
             self.output.start(self.player.rate, self._fill)
-        except devices.DeviceError:
-            self.output = devices.SimulatedOutput()
+        except outputs.DeviceError:
+            self.output = outputs.SimulatedOutput()
             self.desk.set_output(self.output.note)
             self.output.start(self.player.rate, self._fill)
         self._device_on = True
 
     def _device_lost(self) -> None:
         """The sound card went away: playing goes on in silence, nothing else changes."""
-        with contextlib.suppress(devices.DeviceError):
+        with contextlib.suppress(outputs.DeviceError):
             self.output.stop()
-        self.output = devices.SimulatedOutput(devices.LOST_NOTE)
+        self.output = outputs.SimulatedOutput(outputs.LOST_NOTE)
         self.desk.set_output(self.output.note)
         self._device_on = False
         if self.player is not None:
@@ -94,7 +94,7 @@ class Listening:
         if self._device_on:
             self.output.stop()
             self._device_on = False
-        self.output = devices.choose()
+        self.output = outputs.choose()
         self.desk.set_output(self.output.note)
         if playing:
             self._ensure_device()

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..analysis.inside import difference, look_at, reasons
+from ..analysis.explain.inside import difference, look_at, reasons
 from ..chart.facts import facts, tuning_text
 from ..chart.rows import section_title, shown_names
 from ..song.model import Song

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..analysis.evidence import Evidence
-from ..analysis.inside import Inside, look_at
+from ..analysis.explain.inside import Inside, look_at
 from ..song.model import Song
 from ..theory.chord import Chord
 from .panels import label

@@ -13,10 +13,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 
-from ..audio.click import Clicks
-from ..audio.ear import MODES
-from ..audio.stretch import HIGHEST, LOWEST, StretchMissing
-from ..song import chordedits
+from ..audio.play.ear import MODES
+from ..audio.play.stretch import HIGHEST, LOWEST, StretchMissing
+from ..audio.synth.clicks import Clicks
+from ..song import edits
 from ..song.grid import Position
 from ..song.track import Move
 
@@ -291,7 +291,7 @@ class Practice(QObject):
             return
         s = w.document.selection
         groups = [[s.first, s.last]]
-        for twin in chordedits.twins(song, s.first):
+        for twin in edits.twins(song, s.first):
             groups.append([twin, min(len(song.grid.bars) - 1, twin + s.last - s.first)])
         if len(groups) == 1:
             w.say("This section has no other pass")

@@ -28,13 +28,13 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 
-from ..analysis.agreement import agreement
+from ..analysis.chords.agreement import agreement
 from ..analysis.spectra import segment_means
 from ..chart.rows import clock_text, shown_names
-from ..song.chordedits import Piece, Spelling, state_chords
+from ..song.alignment import differing_bars
+from ..song.edits import Piece, Spelling, state_chords
 from ..song.grid import Position
 from ..song.model import Song
-from ..song.passes import differing_bars
 from ..theory.chord import Chord, ChordError
 from ..theory.chordtext import Bar, Typed, parse_line, shares
 from .beatdrag import BeatDrag

@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QObject
 
-from ..audio import tape
 from ..audio.decode import AudioError, Samples
+from ..audio.play import tape
+from ..audio.play.engine import Player
 from ..audio.recording import Recording
 from ..song import edits
 from .jobs import Job
-from .player import Player
 
 if TYPE_CHECKING:
     from .window import Window

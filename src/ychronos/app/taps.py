@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
 
-from ..song import counting
+from ..song import edits
 
 if TYPE_CHECKING:
     from .window import Window
@@ -48,4 +48,4 @@ class Taps(QObject):
         self._timer.stop()
         times, self.times = self.times, []
         if times:
-            self.window.document.edit(lambda song: counting.tap(song, times), decide="beats")
+            self.window.document.edit(lambda song: edits.tap(song, times), decide="beats")

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from ..paths import demo_folder
-from ..song.naming import title_of
+from ..song.titles import title_of
 from .panels import label
 from .theme import Theme
 

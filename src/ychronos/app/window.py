@@ -25,13 +25,15 @@ from PySide6.QtWidgets import (
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence, cached, check_usable, gather, keep
 from ..audio import recording as recordings
+from ..audio.play import outputs
+from ..audio.play.engine import Player
 from ..audio.recording import Recording
 from ..formats import atomic, project
 from ..paths import cache_folder, state_folder
-from ..song.chordedits import Piece
+from ..song.edits import Piece
 from ..song.model import RecordingRef, Song
-from ..song.naming import title_of
-from . import chordcommands, commands, countcommands, devices, formcommands, listencommands
+from ..song.titles import title_of
+from . import chordcommands, commands, countcommands, formcommands, listencommands
 from .actions import Actions
 from .autosave import Autosave, Left
 from .desk import Desk
@@ -45,7 +47,6 @@ from .jobs import Job
 from .keyview import KeyView
 from .listening import Listening
 from .panels import Head, Notice, Side, Strip
-from .player import Player
 from .practice import Practice
 from .settings import Settings
 from .sheet import SheetView
@@ -61,13 +62,13 @@ SAID_FOR = 3.0  # seconds that a word about what happened stays
 
 
 class Window(Listening, QMainWindow):
-    """See the module. ``output`` is the sound device; by default the one :func:`devices.choose` finds."""
+    """See the module. ``output`` is the sound device; by default the one :func:`outputs.choose` finds."""
 
-    def __init__(self, settings: Settings | None = None, output: devices.Output | None = None) -> None:
+    def __init__(self, settings: Settings | None = None, output: outputs.Output | None = None) -> None:
         super().__init__()
         self.settings = settings or Settings()
         self.theme = Theme(self.settings.flag("dark", False))
-        self.output = output or devices.choose()
+        self.output = output or outputs.choose()
         self.document = Document(self)
         self.autosave = Autosave(state_folder())
         self.player: Player | None = None

@@ -12,9 +12,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from ..song.alignment import bars_of, content, names, same_material
 from ..song.grid import Position
 from ..song.model import Song
-from ..song.passes import bars_of, content, names, same_material
 from ..theory.chord import Chord
 from .rows import ordinal
 

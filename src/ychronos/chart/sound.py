@@ -11,10 +11,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..audio.strings import hertz, pluck
-from ..audio.voices import Voice
+from ..audio.synth.strings import hertz, pluck
+from ..audio.synth.voices import Voice
+from ..guitar.instrument import STANDARD
 from ..guitar.shapes import find, pitches
-from ..guitar.tuning import STANDARD
 from ..song.grid import Position
 from ..song.model import ChordSpan, Song
 from ..theory.chord import Chord

@@ -14,7 +14,7 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
-from ..guitar.tuning import GuitarSetup
+from ..guitar.instrument import GuitarSetup
 from ..theory.chord import NO_CHORD, Chord
 from ..theory.key import Key
 from ..theory.notation import SCHOOLS, plain_letters, write

@@ -1,0 +1,1 @@
+"""Beats, metrical level, bar lines and meter."""

@@ -1,0 +1,275 @@
+"""Bar lines and meter: which of the beats are ones.
+
+Evidence at each beat: the net's bar-line activation, and how much the chords before and after it differ, over
+one and over two beats, against the beats beside it (players change chords on ones). Both go into one logistic
+score, fitted on generated songs that the net had not seen. Method: a hidden Markov model over beats whose state
+is a meter and the place in the bar. A bar normally runs to its end; ending early or a change of meter costs,
+counting a meter at a speed nobody counts it costs too. What is stated is a hard constraint. Forward and
+backward sums give each bar line's probability.
+Conventions: beats by index; a bar begins on a beat.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import median_filter
+
+from ...theory.meter import Meter
+from ..chords.chordnet import HarmonyEvidence
+from ..spectra import BAND_RATE, PITCH_RATE, running_sums, sums_at
+from .pulsenet import METERS, PulseEvidence
+
+METER_WEIGHT = 0.04  # of the net's opinion, per beat; it leans to 4/4, the rest knows better
+# Beats a minute within which each meter is counted; outside it costs, per beat and octave.
+RANGES = tuple((150, 420) if eighth else (34, 150) if compound else (38, 240) for _, compound, eighth in METERS)
+RANGE_COST = 1.0
+TWO_COST = 0.15  # per beat of 2/4: rare, and where one and three are heard alike it hedges between two fours
+CHANGE_COST, AMONG_COST = 9.0, 2.0  # of a change of meter, and of one among those counted in eighths
+AROUND = 9  # beats whose median interval is the tempo at a place
+SHORT_COST = 8.0  # for a bar that ends before its meter says; one that has a single beat costs more
+LOYALTY, METER_LOYALTY = 1.0, 0.35  # log weight of a bar line and, per beat, of a meter that stand already
+FLOOR = 0.01
+# of the bar-line activation's log odds; of the change of chord over one beat and over two, plain and against
+# the larger of the neighbours'; constant
+ONE_WEIGHTS = (0.72, 0.38, 0.45, -0.17, 3.84, 0.16)
+IMPOSSIBLE = -1e6
+_TWO = np.array([m == (2, False, False) for m in METERS], float)
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int_]
+
+LENGTHS = np.array([m[0] for m in METERS])
+LONGEST = int(LENGTHS.max())
+_PLACE = np.arange(LONGEST)
+_THERE = _PLACE[None] < LENGTHS[:, None]  # (meters, places): places that a meter has
+_LAST = _PLACE[None] == LENGTHS[:, None] - 1
+
+
+@dataclass(frozen=True)
+class Fixed:
+    """What is stated: beats that are ones, beats that are none, and the meter (index in METERS) from a beat up
+    to another (exclusive). ``lines`` and ``standing`` are bar lines and meters as they stand after what was said:
+    not stated, but where the evidence says little they stay. ``silent`` are beats of whose bars nothing is decided
+    here: any will do."""
+
+    ones: frozenset[int] = frozenset()
+    others: frozenset[int] = frozenset()
+    meters: tuple[tuple[int, int, int], ...] = ()
+    lines: frozenset[int] = frozenset()
+    standing: tuple[tuple[int, int, int], ...] = ()
+    silent: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True)
+class Bars:
+    """``position`` (n,) counts from 1 in each beat's bar, ``meter`` (n,) indexes METERS, ``one`` (n,) is the
+    probability that a bar begins at each beat; ``score`` is the sum over bar lines of their log odds."""
+
+    position: Ints
+    meter: Ints
+    one: Floats
+    score: float = 0.0
+
+    def upto(self, end: int) -> Bars:
+        """The first ``end`` beats."""
+        return replace(self, position=self.position[:end], meter=self.meter[:end], one=self.one[:end])
+
+
+def meter_of(index: int) -> Meter:
+    beats, compound, eighth = METERS[index]
+    return Meter(beats * 3, 8) if compound else Meter(beats, 8 if eighth else 4)
+
+
+def meter_index(meter: Meter) -> int | None:
+    """Place of a meter in METERS, or None when the analysis does not know it."""
+    return next((i for i in range(len(METERS)) if meter_of(i) == meter), None)
+
+
+def range_cost(tempo: float | Floats) -> Floats:
+    """(..., meters) log weight per beat of counting each meter at so many beats a minute."""
+    low, high = np.array(RANGES, float).T
+    speed = np.asarray(tempo, float)[..., None]
+    return (
+        -RANGE_COST * np.asarray(np.maximum(0, np.maximum(np.log2(low / speed), np.log2(speed / high))))
+        - TWO_COST * _TWO
+    )
+
+
+def at_beats(curve: NDArray[np.generic], beats: Floats, reach: int = 2) -> Floats:
+    """Highest value of a 50 Hz curve within ``reach`` frames of each beat."""
+    frames = np.clip(np.round(beats * BAND_RATE).astype(int), 0, len(curve) - 1)
+    padded = np.pad(curve, reach)
+    return np.asarray(padded[frames[:, None] + np.arange(2 * reach + 1)].max(1), np.float64)
+
+
+def log_odds_at(curve: NDArray[np.floating], beats: Floats, reach: int = 2, floor: float = FLOOR) -> Floats:
+    """Log odds of the highest chance of a 50 Hz curve around each beat; ``floor`` keeps them finite."""
+    chance = np.clip(at_beats(curve, beats, reach), floor, 1 - floor)
+    return np.asarray(np.log(chance / (1 - chance)))
+
+
+class ChordChanges:
+    """How much the chords of a recording change at given times; sums are kept for many questions."""
+
+    def __init__(self, harmony: HarmonyEvidence) -> None:
+        self.summed = running_sums(np.exp(np.asarray(harmony.chord, np.float32)))
+
+    def at(self, beats: Floats, reach: int) -> Floats:
+        """(n,) 1 minus the overlap (Bhattacharyya) of the chord chances over ``reach`` beats before and after."""
+        gap = float(np.median(np.diff(beats)))
+        around = np.arange(1, reach + 1) * gap
+        times = np.concatenate([beats[0] - around[::-1], beats, beats[-1] + around]) * PITCH_RATE + 0.5
+        sums = sums_at(self.summed, np.clip(times, 0, len(self.summed) - 1))
+        n = len(beats)
+        before = sums[reach : reach + n] - sums[:n]
+        after = sums[2 * reach : 2 * reach + n] - sums[reach : reach + n]
+        before /= before.sum(1, keepdims=True) + 1e-9
+        after /= after.sum(1, keepdims=True) + 1e-9
+        return np.asarray(1 - np.sqrt(np.maximum(before * after, 0)).sum(1))
+
+
+def _stands_out(values: Floats) -> Floats:
+    """Each value against the larger of its neighbours."""
+    padded = np.pad(values, 1)
+    return np.asarray(values - np.maximum(padded[:-2], padded[2:]))
+
+
+def log_odds_of_one(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None = None) -> Floats:
+    """(n,) log odds that a bar begins at each beat, before meter is considered."""
+    net = log_odds_at(evidence.bar, beats)
+    if changes is None:
+        return net
+    near, wide = changes.at(beats, 1), changes.at(beats, 2)
+    parts = np.stack([net, near, wide, _stands_out(near), _stands_out(wide), np.ones(len(beats))])
+    return np.asarray(np.array(ONE_WEIGHTS) @ parts)
+
+
+def observe(evidence: PulseEvidence, beats: Floats, odds: Floats, fixed: Fixed = Fixed()) -> Floats:
+    """(n, meters, places) log weights of each state at each beat, whose log odds of being a one are ``odds``."""
+    edges = np.append(beats, 2 * beats[-1] - beats[-2])
+    frames = np.clip(np.round(edges * BAND_RATE).astype(int), 0, len(evidence.meter))
+    sums = np.concatenate([np.zeros((1, len(METERS))), np.cumsum(evidence.meter, axis=0, dtype=np.float64)])
+    opinion = (sums[frames[1:]] - sums[frames[:-1]]) / np.maximum(np.diff(frames), 1)[:, None]
+    local = median_filter(np.diff(edges), AROUND, mode="nearest")  # a part of a song may be counted in eighths
+    by_meter = METER_WEIGHT * opinion + range_cost(60 / np.maximum(local, 1e-3))
+    out = np.repeat(by_meter[:, :, None], LONGEST, axis=2)
+    out[:, :, 0] += -np.logaddexp(0, -odds)[:, None]
+    out[:, :, 1:] += -np.logaddexp(0, odds)[:, None, None]
+    out[:, ~_THERE] = -np.inf
+    for i in fixed.silent:
+        out[i][_THERE] = 0.0
+    for i in fixed.lines:
+        if 0 <= i < len(beats):
+            out[i, :, 0] += LOYALTY
+    for first, last, meter in fixed.standing:
+        out[max(0, first) : last, meter] += METER_LOYALTY
+    for i in fixed.ones:
+        if 0 <= i < len(beats):
+            out[i, :, 1:] += IMPOSSIBLE
+    for i in fixed.others:
+        if 0 <= i < len(beats):
+            out[i, :, 0] += IMPOSSIBLE
+    for first, last, meter in fixed.meters:
+        others = np.arange(len(METERS)) != meter
+        out[max(0, first) : last, others] += IMPOSSIBLE
+    return out
+
+
+# where a bar may end: always after its last beat, early at a cost
+_LEAVING = np.where(_LAST, 0.0, np.where(_PLACE[None] == 0, -SHORT_COST - 3, -SHORT_COST))
+_LEAVING = np.where(_THERE, _LEAVING, -np.inf)
+_EIGHTHS = np.array([eighth for _, _, eighth in METERS])
+_BETWEEN = np.where(_EIGHTHS[:, None] & _EIGHTHS[None], -AMONG_COST, -CHANGE_COST)
+np.fill_diagonal(_BETWEEN, 0.0)
+
+
+def decide(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None = None, fixed: Fixed = Fixed()) -> Bars:
+    """Bars of a beat sequence with the probability of each bar line; needs at least two beats."""
+    odds = log_odds_of_one(evidence, beats, changes)
+    observed = observe(evidence, beats, odds, fixed)
+    (path,) = best_paths([observed])
+    return replace(_bars(path, odds), one=_posterior(observed))
+
+
+def decide_all(evidence: PulseEvidence, sequences: Sequence[Floats], changes: ChordChanges | None = None) -> list[Bars]:
+    """Bars of several beat sequences, quicker than one by one; probabilities are left out."""
+    odds = [log_odds_of_one(evidence, beats, changes) for beats in sequences]
+    paths = best_paths([observe(evidence, beats, o) for beats, o in zip(sequences, odds, strict=True)])
+    return [_bars(path, o) for path, o in zip(paths, odds, strict=True)]
+
+
+def _bars(path: Ints, odds: Floats) -> Bars:
+    meter, place = path // LONGEST, path % LONGEST
+    return Bars(place + 1, meter, np.zeros(len(path)), float(odds[place == 0].sum()))
+
+
+def best_paths(observed: Sequence[Floats], leaving: Floats = _LEAVING, between: Floats = _BETWEEN) -> list[Ints]:
+    """For each sequence of beats or points (its observations, (n, meters, places)) the most probable state of each,
+    meter * places + place. ``leaving`` (meters, places) is what it weighs to end a bar after a place, ``between``
+    (meters, meters) to go from one meter to another. All sequences are worked on at once."""
+    number = len(observed)
+    meters, places = leaving.shape
+    lengths = np.array([len(o) for o in observed])
+    count = int(lengths.max())
+    all_ = np.zeros((count, number, meters, places))
+    for c, o in enumerate(observed):
+        all_[: len(o), c] = o
+    score = all_[0] - np.where(np.arange(places) == 0, 0, 0.5)
+    final = np.array(score)
+    end_place = np.zeros((count, number, meters), int)
+    came_from = np.zeros((count, number, meters), int)
+    for i in range(1, count):
+        ending = score + leaving
+        end_place[i] = ending.argmax(2)
+        arriving = np.take_along_axis(ending, end_place[i][:, :, None], 2) + between[None]
+        came_from[i] = arriving.argmax(1)
+        moved = np.empty_like(score)
+        moved[:, :, 1:] = score[:, :, :-1]
+        moved[:, :, 0] = np.take_along_axis(arriving, came_from[i][:, None], 1)[:, 0]
+        score = moved + all_[i]
+        now = lengths == i + 1
+        final[now] = score[now]
+    out: list[Ints] = []
+    for c in range(number):
+        path = np.zeros(lengths[c], int)
+        state = int(final[c].argmax())
+        for i in range(lengths[c] - 1, -1, -1):
+            path[i] = state
+            meter, place = divmod(state, places)
+            if place:
+                state -= 1
+            elif i:
+                source = int(came_from[i, c, meter])
+                state = source * places + int(end_place[i, c, source])
+        out.append(path)
+    return out
+
+
+def _posterior(observed: Floats) -> Floats:
+    """Probability of a bar line at each beat by forward and backward sums."""
+    count = len(observed)
+    change = np.exp(_BETWEEN)
+    change /= change.sum(1, keepdims=True)
+    leave = np.exp(_LEAVING)
+    stay = 1 - np.minimum(leave, 1)
+    likelihood = np.exp(observed - observed.max(axis=(1, 2), keepdims=True))
+    forward = np.zeros(observed.shape)
+    forward[0] = likelihood[0] / likelihood[0].sum()
+    for i in range(1, count):
+        moved = np.zeros(observed.shape[1:])
+        moved[:, 1:] = (forward[i - 1] * stay)[:, :-1]
+        moved[:, 0] = (forward[i - 1] * leave).sum(1) @ change
+        forward[i] = moved * likelihood[i]
+        forward[i] /= forward[i].sum() + 1e-300
+    backward = np.ones(observed.shape)
+    for i in range(count - 2, -1, -1):
+        future = backward[i + 1] * likelihood[i + 1]
+        ahead = np.zeros(observed.shape[1:])
+        ahead[:, :-1] = future[:, 1:]
+        backward[i] = stay * ahead + leave * (change @ future[:, 0])[:, None]
+        backward[i] /= backward[i].max() + 1e-300
+    both = forward * backward
+    return np.asarray(both[:, :, 0].sum(1) / (both.sum(axis=(1, 2)) + 1e-300))

@@ -1,0 +1,151 @@
+"""The count: which metrical level people would tap and where bars begin, decided together.
+
+Every window of intervals has its best beat track (``pulse``), and so has a speed twice the quickest; every second
+or third beat of a track is a candidate too, in each phase, because off-beats are often played louder than beats.
+Each candidate gets its bars (``bars``), and the one wins for which beats, length of the beat, bar lines and tempo
+together speak most. The weights of that score were fitted on generated songs that the nets had not seen. Last,
+the winner's ending is followed as it is played (``ending``), and stretches in eighths are found (``levels``).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..spectra import BAND_RATE
+from . import bars, ending, levels, pulse
+from .bars import ChordChanges
+from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
+
+# of, per second: log odds of the beats, the net's opinion of the beat's length, log odds of the bar lines;
+# of how usual the tempo is for the meter, and how usual the meter
+WEIGHTS = (0.13, 0.26, 7.65, 0.4, 0.64)
+USUAL = tuple(250.0 if eighth else 72.0 if compound else 110.0 for _, compound, eighth in METERS)
+# Order of METERS; natural log, from how often songs are counted so, roughly.
+COMMON = (-2.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
+USUAL_SPREAD = 0.45  # natural log
+BEAT_CHANCE = (0.69, 3.18)  # of the activation's log odds, and constant
+FEWEST = 8  # beats that make a candidate
+SLOWEST_COUNT, FASTEST_COUNT = 36.0, 400.0
+SAME = 0.94  # share of common beats from which two candidates are one
+FIRST_BEAT_FLOOR, LAST_BEAT_FLOOR = 0.2, 0.08  # activation that a first and a last beat must have
+Times = pulse.Times
+
+
+@dataclass(frozen=True)
+class Count:
+    """Beat times, their bars, and how the candidates compare: (beats a minute, share of belief), best first."""
+
+    times: Times
+    bars: bars.Bars
+    levels: tuple[tuple[float, float], ...] = ()
+
+
+def trimmed(times: Times, evidence: PulseEvidence, sounding: NDArray[np.bool_] | None = None) -> Times:
+    """The beats from the first to the last that somebody plays."""
+    if len(times) < 3:
+        return times
+    strength = bars.at_beats(evidence.beat, times, 3)
+    heard = np.ones(len(times), bool) if sounding is None else bars.at_beats(sounding, times, 5) > 0
+    first = np.flatnonzero((strength > FIRST_BEAT_FLOOR) & heard)
+    last = np.flatnonzero((strength > LAST_BEAT_FLOOR) & heard)
+    if len(first) and len(last) and last[-1] - first[0] >= 2:
+        return times[first[0] : last[-1] + 1]
+    return times
+
+
+def tempo_of(times: Times) -> float:
+    return 60 / float(np.median(np.diff(times)))
+
+
+def _alike(a: Times, b: Times) -> bool:
+    if abs(len(a) - len(b)) > 5:
+        return False
+    place = np.clip(np.searchsorted(b, a), 1, len(b) - 1)
+    distance = np.minimum(np.abs(b[place] - a), np.abs(b[place - 1] - a))
+    return float((distance < 0.06).mean()) > SAME
+
+
+def candidates(found: Sequence[Times]) -> list[Times]:
+    """Tracks, and their every second and third beat in each phase, without repeats."""
+    out: list[Times] = []
+
+    def add(times: Times) -> None:
+        if (
+            len(times) >= FEWEST
+            and SLOWEST_COUNT <= tempo_of(times) <= FASTEST_COUNT
+            and not any(_alike(times, known) for known in out)
+        ):
+            out.append(times)
+
+    for times in found:
+        add(times)
+    for times in found:
+        for step in (2, 3):
+            for phase in range(step):
+                add(times[phase::step])
+    return out
+
+
+def features(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> NDArray[np.float64]:
+    """(5,) what speaks for a candidate, in the order of WEIGHTS."""
+    seconds = len(evidence.beat) / BAND_RATE
+    gaps = np.diff(times)
+    scale = (PERIOD_CLASSES - 1) / np.log(FASTEST / SLOWEST)
+    place = np.clip(scale * np.log(60 / gaps / SLOWEST), 0, PERIOD_CLASSES - 1.01)
+    low = place.astype(int)
+    middle = np.clip(((times[:-1] + times[1:]) * BAND_RATE / 2).astype(int), 0, len(evidence.period) - 1)
+    opinion = evidence.period[middle, low] * (1 - (place - low)) + evidence.period[middle, low + 1] * (place - low)
+    meter = int(np.bincount(decided.meter, minlength=len(METERS)).argmax())
+    return np.array(
+        [
+            bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR).sum() / seconds,
+            float((opinion * gaps).sum()) / seconds,
+            decided.score / seconds,
+            -((np.log(tempo_of(times) / USUAL[meter]) / USUAL_SPREAD) ** 2),
+            COMMON[meter],
+        ]
+    )
+
+
+def beat_chances(evidence: PulseEvidence, times: Times) -> NDArray[np.float64]:
+    """(n,) probability that each beat of a count is where somebody would tap, within 70 ms; calibrated on songs
+    that the net had not seen (error .003)."""
+    slope, offset = BEAT_CHANCE
+    odds = bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR)
+    return np.asarray(1 / (1 + np.exp(-slope * odds - offset)))
+
+
+def decide(
+    evidence: PulseEvidence,
+    changes: ChordChanges | None,
+    sounding: NDArray[np.bool_] | None = None,
+    tick: Callable[[float], None] = lambda _: None,
+) -> Count:
+    """The count of a whole recording, nothing stated."""
+    found = [trimmed(t.times, evidence, sounding) for t in pulse.tracks(evidence, tick=lambda x: tick(0.6 * x))]
+    found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
+    tick(0.7)
+    rivals = candidates(found)
+    if not rivals:
+        longest = max(found, key=len)
+        return Count(longest, bars.decide(evidence, longest, changes) if len(longest) > 1 else _nothing(len(longest)))
+    every = bars.decide_all(evidence, rivals, changes)
+    tick(0.9)
+    scores = np.array([np.array(WEIGHTS) @ features(evidence, t, b) for t, b in zip(rivals, every, strict=True)])
+    belief = np.exp(scores - scores.max())
+    belief /= belief.sum()
+    order = np.argsort(-scores)
+    best = int(order[0])
+    tick(1.0)
+    decided = bars.decide(evidence, rivals[best], changes)
+    times, decided = ending.decide(evidence, rivals[best], decided, changes, sounding)
+    times, decided = levels.decide(evidence, times, decided, changes)
+    return Count(times, decided, tuple((tempo_of(rivals[i]), float(belief[i])) for i in order))
+
+
+def _nothing(count: int) -> bars.Bars:
+    return bars.Bars(np.ones(count, int), np.full(count, 2), np.zeros(count))

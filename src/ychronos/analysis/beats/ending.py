@@ -1,0 +1,118 @@
+"""How a song ends: bars that only ring are not counted, and a band that slows down is followed to its last bar.
+
+Method: from the last firm beat on, beats go on as the last few did, each longer than the one before by the same
+ratio; where a beat is struck near the place it should be, it is taken, and the beats on the way to it are spread so
+that their lengths grow evenly. The last bar is counted to its end while it sounds.
+Conventions: times in seconds, activations at 50 frames a second.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..spectra import BAND_RATE
+from . import bars
+from .bars import Bars, ChordChanges, Floats
+from .pulsenet import PulseEvidence
+
+LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
+FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
+SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
+STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats
+
+
+def played(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Floats, Bars]:
+    """A count without bars at the end that nobody begins: a last chord that rings on is not counted."""
+    end = len(times)
+    beat, one = bars.at_beats(evidence.beat, times), bars.at_beats(evidence.bar, times)
+    ones = np.flatnonzero(decided.position == 1)
+    while len(ones) > FEWEST_BARS and beat[ones[-1]] < LAST_BAR_FLOOR[0] and one[ones[-1]] < LAST_BAR_FLOOR[1]:
+        end, ones = int(ones[-1]), ones[:-1]
+    return times[:end], decided.upto(end)
+
+
+def slowed(evidence: PulseEvidence, times: Floats, sounding: NDArray[np.bool_] | None = None) -> Floats:
+    """Beats that follow a band which slows down at the end; as they are where it does not."""
+    strength = bars.at_beats(evidence.beat, times)
+    firm = np.flatnonzero(strength >= FIRM)
+    if len(firm) < 8 or firm[-1] < 8:
+        return times
+    last = int(firm[-1])
+    for _ in range(3):  # a lone peak that the tracker took for a beat does not say how the band slows
+        gaps = np.diff(times[last - 4 : last + 1])
+        ratio = float((gaps[-1] / gaps[0]) ** (1 / 3))
+        if ratio >= SLOWING and np.all(np.diff(gaps) > -0.03 * gaps[:-1]):
+            break
+        last -= 1
+        if last < 8:
+            return times
+    else:
+        return times
+    heard = np.flatnonzero(sounding) if sounding is not None else np.zeros(0, int)
+    end = (int(heard[-1]) if len(heard) else len(evidence.beat)) / BAND_RATE
+    ratio = min(ratio, STEEPEST)
+    found = list(times[: last + 1])
+    gap, pending = float(gaps[-1]), 0
+    for _ in range(REACH):
+        gap *= ratio
+        place = found[-1] + gap
+        if place > end:
+            break
+        found.append(place)
+        pending += 1
+        struck = _struck(evidence, place, NEAR * gap)
+        if struck is not None:
+            start = len(found) - 1 - pending
+            ratio = _spread(found, start, struck)
+            gap, pending = found[-1] - found[-2], 0
+    return np.array(found)
+
+
+def _struck(evidence: PulseEvidence, place: float, reach: float) -> float | None:
+    """Where a beat is struck within ``reach`` of a place."""
+    first, stop = max(0, round((place - reach) * BAND_RATE)), round((place + reach) * BAND_RATE) + 1
+    part = evidence.beat[first:stop]
+    if not len(part) or part.max() < STRUCK:
+        return None
+    return (first + int(part.argmax())) / BAND_RATE
+
+
+def _spread(found: list[float], start: int, arrival: float) -> float:
+    """Place the beats after ``start`` so that the last is at ``arrival`` and lengths grow evenly; the ratio."""
+    count = len(found) - 1 - start
+    gap, whole = found[start] - found[start - 1], arrival - found[start]
+    low, high = 0.85, 1.3
+    for _ in range(30):
+        middle = (low + high) / 2
+        low, high = (middle, high) if gap * sum(middle**k for k in range(1, count + 1)) < whole else (low, middle)
+    at = found[start]
+    for k in range(1, count + 1):
+        at += gap * low**k
+        found[start + k] = at
+    found[-1] = arrival
+    return float(np.clip(low, 1.0, STEEPEST))
+
+
+def decide(
+    evidence: PulseEvidence,
+    times: Floats,
+    decided: Bars,
+    changes: ChordChanges | None,
+    sounding: NDArray[np.bool_] | None = None,
+) -> tuple[Floats, Bars]:
+    """A count with its ending as it is played."""
+    followed = slowed(evidence, times, sounding)
+    if len(followed) != len(times) or not np.allclose(followed, times):
+        again = bars.decide(evidence, followed, changes)
+        return whole_bar(evidence, followed, again)
+    return played(evidence, times, decided)
+
+
+def whole_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Floats, Bars]:
+    """A count up to the end of the bar in which the last beat is struck."""
+    strength = bars.at_beats(evidence.beat, times)
+    last = int(np.flatnonzero(strength >= STRUCK)[-1])
+    later = np.flatnonzero(decided.position[last + 1 :] == 1)
+    end = last + 1 + int(later[0]) if len(later) else len(times)
+    return times[:end], decided.upto(end)

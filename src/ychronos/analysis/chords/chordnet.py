@@ -1,0 +1,114 @@
+"""What chord, what bass: a trained net's opinion of every frame.
+
+The net looks at the pitch spectrum note by note (its bins, its octave below, its first partials), folds the
+octaves onto twelve pitch classes and goes on with maps that are circular over pitch class, so that all
+transpositions share their weights. It is trained on generated songs only (``training/``).
+Conventions: frames at 10.8 Hz as in :mod:`spectra`; chords are numbered quality * 12 + root, then N.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ...theory.chord import NO_CHORD, Chord
+from .. import net
+from ..spectra import BINS, OCTAVES, PITCH_BINS, Array
+
+QUALITIES_HEARD = (
+    "maj", "min", "7", "maj7", "min7", "sus4", "sus2", "dim", "dim7", "hdim7", "aug", "6", "min6", "5",
+    "7sus4", "add9", "9", "maj9", "min9", "minadd9", "minmaj7", "13", "7b9",
+    "69", "11", "min11", "9sus4", "aug7", "7#9", "7#11", "7b5",
+)  # fmt: skip
+CHORDS: tuple[Chord, ...] = (*(Chord(r, q) for q in QUALITIES_HEARD for r in range(12)), NO_CHORD)
+NOTE_FEATURES = 16
+# Offsets in bins of what is looked at for each note: itself, the octave below, partials 2 to 5.
+_OFFSETS = np.array(
+    [-2, -1, 0, 1, 2, -37, -36, -35, 35, 36, 37, 56, 57, 58, 72, 84], int
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class HarmonyEvidence:
+    """Log probabilities per frame: ``chord`` (T, len(CHORDS)), ``bass`` (T, 13; the last is none), and
+    ``notes`` (T, 12), log odds that a pitch class sounds."""
+
+    chord: Array
+    bass: Array
+    notes: Array
+
+
+def compress(spectrum: Array) -> Array:
+    """Pitch spectrum against its own loudness, on a logarithmic scale."""
+    loud = np.sqrt((spectrum**2).mean(axis=1, keepdims=True))
+    loud = np.maximum(loud, 0.03 * np.percentile(loud, 95) + 1e-7)
+    return np.asarray(np.log1p(6 * spectrum / loud), np.float32)
+
+
+def note_features(log: Array) -> Array:
+    """(T, OCTAVES, 12, NOTE_FEATURES) from a compressed pitch spectrum (T, PITCH_BINS)."""
+    pad = 40
+    padded = np.pad(log, ((0, 0), (pad, 90)))
+    centre = np.arange(OCTAVES * 12) * BINS + 1 + pad
+    picked = padded[:, centre[:, None] + _OFFSETS]
+    return np.asarray(picked.reshape(len(log), OCTAVES, 12, NOTE_FEATURES))
+
+
+def circulant(kernel: Array) -> Array:
+    """(12 * in, 12 * out) matrix of a circular map over pitch class; kernel (12 distances, in, out)."""
+    _, inside, out = kernel.shape
+    matrix = np.zeros((12, inside, 12, out), np.float32)
+    for source in range(12):
+        for distance in range(12):
+            matrix[source, :, (source + distance) % 12, :] = kernel[distance]
+    return matrix.reshape(12 * inside, 12 * out)
+
+
+def run(spectrum: Array, name: str = "chords") -> HarmonyEvidence:
+    """The net's opinion of a pitch spectrum (T, PITCH_BINS) at the record's own tuning."""
+    assert spectrum.shape[1] == PITCH_BINS
+    w = net.weights(name)
+    out = [_forward(compress_block, w) for compress_block in _blocks(compress(spectrum))]
+    chord, bass, notes = (np.concatenate(part) for part in zip(*out, strict=True))
+    return HarmonyEvidence(chord, bass, notes)
+
+
+_BLOCK, _MARGIN = 1024, 24  # frames at a time, and the frames around them that the net can see
+
+
+def _blocks(log: Array) -> list[tuple[Array, slice]]:
+    out = []
+    for start in range(0, len(log), _BLOCK):
+        stop = min(len(log), start + _BLOCK)
+        low, high = max(0, start - _MARGIN), min(len(log), stop + _MARGIN)
+        out.append((log[low:high], slice(start - low, stop - low)))
+    return out
+
+
+def _forward(block: tuple[Array, slice], w: dict[str, Array]) -> tuple[Array, Array, Array]:
+    log, keep = block
+    count = len(log)
+    hidden = net.elu(note_features(log) @ w["note.weight"] + w["note.bias"])
+    x = np.einsum("topn,onc->tpc", hidden, w["fold.weight"], optimize=True) + w["fold.bias"]
+    layer = 0
+    while f"block{layer}.time" in w:
+        taps = w[f"block{layer}.time"]  # (3, channels)
+        step = int(2**layer)
+        inner = net.elu(x)
+        mixed = inner * taps[1]
+        mixed[step:] += inner[:-step] * taps[0] if count > step else 0
+        mixed[:-step] += inner[step:] * taps[2] if count > step else 0
+        flat = mixed.reshape(count, -1) @ circulant(w[f"block{layer}.circle"])
+        x = x + flat.reshape(x.shape) + w[f"block{layer}.bias"]
+        layer += 1
+    x = net.elu(x)
+    mean = x.mean(axis=1)
+    chords = (x @ w["chord.weight"] + w["chord.bias"]).transpose(0, 2, 1).reshape(count, -1)
+    none = mean @ w["none.weight"] + w["none.bias"]
+    bass = np.concatenate(
+        [(x @ w["bass.weight"])[:, :, 0] + w["bass.bias"], mean @ w["nobass.weight"] + w["nobass.bias"]], axis=1
+    )
+    notes = (x @ w["notes.weight"])[:, :, 0] + w["notes.bias"]
+    chord = net.log_softmax(np.concatenate([chords, none], axis=1))
+    return chord[keep], net.log_softmax(bass)[keep], notes[keep].astype(np.float32)

@@ -1,0 +1,357 @@
+"""Chords and their bass on the grid.
+
+Method: the net's log probabilities are averaged over each part of a beat, and among bars that are alike
+(:mod:`passes`); notes outside the key cost a little; a hidden Markov model over chords with a sounding bass
+decides the sequence. A change costs, more off the beat and less on a bar line. Stated chords are hard
+constraints. Forward and backward sums give each chord's probability and its rivals' (tempered, because neighbouring frames are not independent witnesses).
+Conventions: segments are parts of beats, ``edges`` their limits in seconds; chords as in :mod:`chordnet`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...theory.chord import NO_CHORD, QUALITIES, Chord
+from ...theory.function import scale_of
+from ...theory.key import Key
+from ..spectra import Array, kept_sums, means_from
+from . import alike
+from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
+
+BASS_WEIGHT = 1.0
+NOTES_WEIGHT = 0.5
+INVERSION_COST = 0.15
+CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
+TEMPERATURE = 1.5
+TRAVEL = 20.0  # log score that a statement gives its chord at the same place of a perfectly like bar
+STRANGER_COST = 0.3  # of each note of a chord that is not at home in its key
+RIVALS, SHOWN_ALWAYS = 4, 2
+NEVER = 1e4  # cost of a change where the user says that there is none
+LEAST_SHARE = 0.01  # of a rival's probability
+Floats = NDArray[np.float64]
+_ROOTS = np.array([12 if c.root is None else c.root for c in CHORDS])
+
+
+@dataclass(frozen=True)
+class Decided:
+    """A chord over segments ``first`` .. ``last`` (exclusive) with its probability and rivals'; ``follows``: it was
+    led there by a statement in a bar that is alike."""
+
+    first: int
+    last: int
+    chord: Chord
+    confidence: float
+    rivals: tuple[tuple[Chord, float], ...]
+    follows: bool = False
+
+
+@dataclass(frozen=True)
+class _States:
+    chords: tuple[Chord, ...]  # with bass
+    plain: NDArray[np.int_]  # index into CHORDS of each state
+    bass: NDArray[np.int_]  # 0..11, 12 for none
+    inverted: NDArray[np.bool_]
+
+
+@lru_cache(maxsize=1)
+def _states() -> _States:
+    chords: list[Chord] = []
+    plain, bass = [], []
+    for index, chord in enumerate(CHORDS):
+        if chord.root is None:
+            chords.append(NO_CHORD)
+            plain.append(index)
+            bass.append(12)
+            continue
+        tones = {(chord.root + i) % 12 for i in QUALITIES[chord.quality].intervals if i != 2 or chord.quality == "sus2"}
+        if chord.quality in ("maj", "min"):
+            tones |= {(chord.root + 10) % 12, (chord.root + 2) % 12}
+        if chord.quality == "maj":
+            tones.add((chord.root + 11) % 12)
+        for b in [chord.root, *sorted(tones - {chord.root})]:
+            chords.append(Chord(chord.root, chord.quality, b))
+            plain.append(index)
+            bass.append(b)
+    return _States(tuple(chords), np.array(plain), np.array(bass), np.array([c.bass is not None for c in chords]))
+
+
+@lru_cache(maxsize=1)
+def _note_matrix() -> Floats:
+    """(len(CHORDS), 12): +1 where a chord has a note, else 0."""
+    out = np.zeros((len(CHORDS), 12))
+    for i, chord in enumerate(CHORDS):
+        out[i, sorted(chord.pitch_classes)] = 1
+    return out
+
+
+_odds: list[tuple[HarmonyEvidence, Array]] = []
+
+
+def _clipped(evidence: HarmonyEvidence) -> Array:
+    """Log odds of the notes within bounds; those of the last recordings are kept."""
+    for of, known in _odds:
+        if of is evidence:
+            return known
+    made = np.clip(evidence.notes, -6, 6).astype(np.float32)
+    _odds.append((evidence, made))
+    del _odds[:-2]
+    return made
+
+
+def plain_scores(evidence: HarmonyEvidence, edges: Floats) -> Floats:
+    """Log scores (segments, len(CHORDS)) of the chords, whatever their bass."""
+    chord = means_from(kept_sums(evidence.chord), edges)
+    odds = means_from(kept_sums(_clipped(evidence)), edges)
+    sounding, missing = -np.logaddexp(0, -odds), -np.logaddexp(0, odds)
+    has = _note_matrix()
+    notes = (sounding @ has.T + missing @ (1 - has).T) / 3.0
+    notes[:, -1] = missing.sum(1) / 3.0
+    return np.asarray(chord + NOTES_WEIGHT * notes)
+
+
+def with_bass(plain: Floats, bass: Floats) -> Array:
+    """Log scores (segments, states) of every chord with every bass, from those of chords and of basses."""
+    states = _states()
+    out = plain.astype(np.float32)[:, states.plain]
+    out += np.float32(BASS_WEIGHT) * bass.astype(np.float32)[:, states.bass]
+    out -= np.float32(INVERSION_COST) * states.inverted
+    return out
+
+
+@lru_cache(maxsize=64)
+def _strangers(key: Key) -> Floats:
+    """(len(CHORDS),): how many notes of each chord are not at home in a key."""
+    home = scale_of(key)
+    return np.array([float(len({(c.root + i) % 12 for i in c.intervals} - home)) if c.root is not None else 0.0
+                     for c in CHORDS])  # fmt: skip
+
+
+def _best_bass(score: Array) -> Array:
+    """Scores of chords, each with the bass that suits it best."""
+    return np.asarray(np.maximum.reduceat(score, np.flatnonzero(np.diff(_states().plain, prepend=-1)), axis=1))
+
+
+def _plain_chances(chance: Array) -> Array:
+    """Chances of chords from those of states: summed over basses."""
+    return np.asarray(np.add.reduceat(chance, np.flatnonzero(np.diff(_states().plain, prepend=-1)), axis=1))
+
+
+@dataclass(frozen=True)
+class _Heard:
+    """What the sound alone says on a grid and in its keys: ``score`` (segments, states), the chord chances ``own``
+    of each bar by itself, which bars are alike, ``free`` the states (segments,) it decides when nothing is stated,
+    and ``plain`` the scores of chords with their best bass."""
+
+    score: Array
+    own: Floats
+    likes: alike.Likes | None
+    free: NDArray[np.int_]
+    plain: Array
+
+
+# The last ones made: what a user states of chords does not change them, so that deciding again begins here.
+_KEPT = 4
+_kept: list[tuple[HarmonyEvidence, bytes, tuple[Key, ...], _Heard]] = []
+
+
+def _costs(on_beat: NDArray[np.bool_], on_one: NDArray[np.bool_]) -> Floats:
+    return np.asarray(CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one)
+
+
+def _heard(
+    evidence: HarmonyEvidence, edges: Floats, cost: Floats, groups: Sequence[Sequence[int]], keys: tuple[Key, ...]
+) -> _Heard:
+    mark = edges.tobytes() + cost.tobytes()
+    for i, (of, at, under, known) in enumerate(_kept):
+        if of is evidence and at == mark and under == keys:
+            _kept.append(_kept.pop(i))
+            return known
+    plain, bass = plain_scores(evidence, edges), means_from(kept_sums(evidence.bass), edges)
+    if keys:
+        plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
+    own, likes = np.zeros((0, 0)), None
+    if len(groups) > 2:
+        own = _posterior(_best_bass(with_bass(plain, bass)), cost).astype(np.float64)
+        likes = alike.find(own, groups)
+        plain = alike.pool(plain, own, _ROOTS, likes)
+    score = with_bass(plain, bass)
+    made = _Heard(score, own, likes, _best_path(score, cost), _best_bass(score))
+    _kept.append((evidence, mark, keys, made))
+    del _kept[:-_KEPT]
+    return made
+
+
+def at_a_glance(evidence: HarmonyEvidence, edges: Floats) -> list[Chord]:
+    """The chord of each of the segments between ``edges``, without bass and without looking at bars that are alike:
+    enough to tell a key, in a moment."""
+    path = _best_path(plain_scores(evidence, edges).astype(np.float32), np.full(len(edges) - 1, CHANGE_COST))
+    return [CHORDS[k] for k in path]
+
+
+def free(
+    evidence: HarmonyEvidence,
+    edges: Floats,
+    on_beat: NDArray[np.bool_],
+    on_one: NDArray[np.bool_],
+    groups: Sequence[Sequence[int]] = (),
+    keys: Sequence[Key] = (),
+) -> list[tuple[int, int, Chord]]:
+    """What would be decided if nothing were stated, as (first segment, last (exclusive), chord)."""
+    path = _heard(evidence, edges, _costs(on_beat, on_one), groups, tuple(keys)).free
+    limits = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), len(path)]
+    return [(a, b, _states().chords[path[a]]) for a, b in zip(limits, limits[1:], strict=False)]
+
+
+def decide(
+    evidence: HarmonyEvidence,
+    edges: Floats,
+    on_beat: NDArray[np.bool_],
+    on_one: NDArray[np.bool_],
+    stated: Mapping[int, Chord] | None = None,
+    groups: Sequence[Sequence[int]] = (),
+    keys: Sequence[Key] = (),
+    twins: alike.Twins | None = None,
+    going_on: Collection[int] = (),
+) -> list[Decided]:
+    """Chords over the segments between ``edges``.
+
+    ``stated`` fixes the chord of single segments; in those ``going_on`` the chord before goes on whatever they sound
+    like; ``groups`` are the segments of each bar, so that bars that are
+    alike are heard together; ``keys`` is the key at each segment where it is known. Statements lead to
+    the same place of a bar's ``twins``.
+    """
+    cost = _costs(on_beat, on_one)
+    states = _states()
+    fixed = {segment: _nearest_state(chord) for segment, chord in (stated or {}).items()}
+    ready = _heard(evidence, edges, cost, groups, tuple(keys))
+    score = ready.score.copy()
+    led: list[tuple[int, int, float]] = []
+    if ready.likes is not None:
+        led = alike.travel(ready.likes, ready.own, fixed, twins or {}, _higher)
+        if twins is not None:
+            known = {segment for segment, _, _ in led}
+            led += [x for x in alike.echo(ready.own, ready.free, fixed, _renames) if x[0] not in known]
+    for segment, state, strength in led:
+        score[segment, state] += np.float32(TRAVEL * strength)
+    for segment, state in fixed.items():
+        score[segment] -= 1e5
+        score[segment, state] += 1e5
+    if going_on:
+        cost = cost.copy()
+        held = sorted(going_on)
+        score[held], cost[held] = 0.0, NEVER
+    path = _best_path(score, cost) if fixed or going_on else ready.free
+    chance = _posterior(score, cost)
+    shares = _plain_chances(chance)
+    following = {(segment, state) for segment, state, _ in led}
+    out: list[Decided] = []
+    first = 0
+    for i in range(1, len(path) + 1):
+        if i < len(path) and path[i] == path[first]:
+            continue
+        share = shares[first:i].mean(0)
+        mine = states.plain[path[first]]
+        order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine and share[k] > LEAST_SHARE][:RIVALS]
+        if len(order) < SHOWN_ALWAYS:  # where it is sure, still what the sound itself would say next
+            local = ready.plain[first:i].mean(0)
+            order += [k for k in np.argsort(-local)[: SHOWN_ALWAYS + 2] if k != mine and k not in order]
+            order = order[:SHOWN_ALWAYS]
+        rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order)
+        follows = any((k, int(path[first])) in following and ready.free[k] != path[first] for k in range(first, i))
+        out.append(Decided(first, i, states.chords[path[first]], float(min(1.0, share[mine])), rivals, follows))
+        first = i
+    return out
+
+
+@lru_cache(maxsize=4096)
+def _higher(state: int, up: int) -> int:
+    """The state of the same chord so many semitones higher."""
+    return state if not up % 12 else _nearest_state(_states().chords[state].transposed(up))
+
+
+def _renames(heard: int, called: int) -> bool:
+    """Whether a state is only another name of what another one sounds like: the same notes over the same bass, or a
+    bare fifth with its third."""
+    one, two = _states().chords[heard], _states().chords[called]
+    if one.root is None or two.root is None or one.sounding_bass != two.sounding_bass:
+        return False
+    return one.pitch_classes == two.pitch_classes or (one.quality == "5" and one.root == two.root)
+
+
+def _with_bass(chord: Chord, chance: Array, plain: int) -> Chord:
+    states = _states()
+    mine = np.flatnonzero(states.plain == plain)
+    return states.chords[int(mine[int(chance[:, mine].sum(0).argmax())])]
+
+
+def _nearest_state(chord: Chord) -> int:
+    """The state of a chord, or of the heard one that shares most of its notes, root first."""
+    states = _states()
+    if chord in states.chords:
+        return states.chords.index(chord)
+    want = chord.pitch_classes
+
+    def likeness(other: Chord) -> tuple[bool, bool, float]:
+        have = other.pitch_classes
+        return (
+            other.root == chord.root,
+            other.sounding_bass == chord.sounding_bass,
+            len(want & have) / max(1, len(want | have)),
+        )
+
+    return max(range(len(states.chords)), key=lambda i: likeness(states.chords[i]))
+
+
+def heard_as(chord: Chord) -> Chord:
+    """The chord that the analysis itself could decide for which is nearest to any chord."""
+    return _states().chords[_nearest_state(chord)]
+
+
+def _best_path(score: Array, cost: Floats) -> NDArray[np.int_]:
+    count, width = score.shape
+    stay = np.arange(width, dtype=np.int16)
+    back = np.zeros((count, width), np.int16)
+    value = score[0].copy()
+    drop = cost.astype(np.float32)
+    for t in range(1, count):
+        best = int(value.argmax())
+        value -= value[best]  # so that single precision is enough
+        jump = -drop[t]
+        better = value < jump
+        back[t] = np.where(better, np.int16(best), stay)
+        value = np.where(better, jump, value) + score[t]
+    path = np.zeros(count, int)
+    path[-1] = int(value.argmax())
+    for t in range(count - 1, 0, -1):
+        path[t - 1] = back[t, path[t]]
+    return path
+
+
+def _posterior(score: Array, cost: Floats) -> Array:
+    """Tempered probabilities (segments, states)."""
+    count, width = score.shape
+    likelihood = np.exp((score - score.max(1, keepdims=True)) / np.float32(TEMPERATURE))
+    jump = np.exp(-cost / TEMPERATURE).astype(np.float32)
+    forward = np.empty((count, width), np.float32)
+    forward[0] = likelihood[0] / likelihood[0].sum()
+    for t in range(1, count):
+        row = likelihood[t] * (forward[t - 1] + jump[t])
+        forward[t] = row / row.sum()
+    backward = np.ones(width, np.float32)
+    for t in range(count - 2, -1, -1):  # the backward sums are folded into the forward ones as they come
+        ahead = likelihood[t + 1] * backward
+        backward = ahead + jump[t + 1] * ahead.sum()
+        backward /= backward.max()
+        forward[t] *= backward
+    forward /= forward.sum(1, keepdims=True)
+    return forward
+
+
+def heard(quality: str) -> bool:
+    """Whether the analysis itself can decide for a quality."""
+    return quality in QUALITIES_HEARD

@@ -1,0 +1,1 @@
+"""Sections, and which are the same music."""

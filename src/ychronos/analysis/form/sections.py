@@ -1,0 +1,366 @@
+"""Sections: where they begin and which are the same music.
+
+Method: every bar is described by its harmony (notes in four slices), its sound (bands), the chances of its chords
+and the chords decided. How likely a section begins at each bar line is told by :mod:`boundaries`; dynamic
+programming sets the boundaries, with a preference for usual lengths; then again, with the sections that stand as
+patterns that others may repeat (:mod:`repeats`). Sections whose bars match in order share a letter, transposed ones
+too; names are suggested from place, repetition and loudness.
+Conventions: bars by index; letters A, B, C ... in order of appearance.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...theory.chord import Chord
+from ..spectra import BAND_RATE, PITCH_RATE, Array, kept_sums, means_from
+from . import boundaries
+from .repeats import MOVED, SAME, Repeats, find
+
+SLICES = 4
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int_]
+SHORT = 0.6  # of a section's usual length: only a piece of it
+LENGTH_WEIGHT, BEGIN = 2.0, 2.5
+CHOSEN = (0.64, 1.89)  # of the log odds of a line that is chosen, and constant: how likely a section does begin there
+REPEAT = 0.8  # log weight of a bar that is just as in another section
+# of a bar that is as in another section at another pitch, and bars for the section: boundaries do not see such repeats
+MOVED_WORTH, MOVED_EXTRA = 0.8, 4.0
+FITS = 0.06  # of how well two lengths fit, below which stretches are not compared
+RICH = 3  # changes of chord in a stretch, from which on it can be recognised at another pitch
+NEAR = 1  # bars around a stated beginning in which no other begins by itself
+ROUNDS = 3  # of setting the sections again with those that stand as patterns
+# How welcome a length in bars is; lengths not listed get the default.
+_LENGTHS = {1: -5.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
+            13: -1.0, 14: -0.6, 16: 0.0, 20: -1.0, 24: -1.0}  # fmt: skip
+_OTHER_LENGTH = -1.2
+_TOO_LONG = 32
+_PRIOR = LENGTH_WEIGHT * np.array([_LENGTHS.get(k, _OTHER_LENGTH) for k in range(_TOO_LONG + 1)])
+
+
+@dataclass(frozen=True)
+class DecidedSection:
+    """A section over bars ``first`` .. ``last`` (exclusive)."""
+
+    first: int
+    last: int
+    letter: str
+    name: str
+    confidence: float
+
+
+@dataclass(frozen=True)
+class BarFeatures:
+    """Per bar: ``harmony`` (n, SLICES, 12) unit rows, ``sound`` (n, k) standardised, ``level`` (n,) in dB,
+    ``chances`` (n, k) unit rows of the roots of chord chances, ``chords`` (n, SLICES) root * 3 + kind, -1 for
+    none."""
+
+    harmony: Floats
+    sound: Floats
+    level: Floats
+    chances: Floats
+    chords: NDArray[np.int_]
+
+
+def chord_number(chord: Chord) -> int:
+    """Root and third as a number; -1 for none."""
+    if chord.root is None:
+        return -1
+    steps = chord.intervals
+    return chord.root * 3 + (1 if 3 in steps and 4 not in steps else 0 if 4 in steps else 2)
+
+
+@dataclass(frozen=True)
+class Frames:
+    """What bars are described from, frame by frame: ``chroma`` (T, 12), ``sound`` (S, k), ``power`` (S, 1)."""
+
+    chroma: Array
+    sound: Array
+    power: Array
+
+    @property
+    def flux(self) -> Array:
+        """(S,) how much rises in all bands at each frame, in units of its own."""
+        return np.asarray(self.sound[:, self.sound.shape[1] // 2 :].sum(1))
+
+
+def frames(bands: Array, notes: Array) -> Frames:
+    """Frames of a recording; they do not depend on its bars and can be kept."""
+    octaves = notes.reshape(len(notes), 7, 12)
+    chroma = np.sqrt(octaves[:, 2:6].sum(1) + 0.5 * octaves[:, :2].sum(1))
+    loud = np.percentile(bands.sum(1), 95) / bands.shape[1] + 1e-9
+    log = np.log1p(20 * bands / loud)
+    rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1]))
+    groups = log.shape[1] // 5
+    sound = np.concatenate([log, 3 * rise], axis=1).reshape(len(log), 2 * groups, 5).mean(2)
+    return Frames(chroma, sound.astype(np.float32), (bands**2).sum(1, keepdims=True))
+
+
+def describe(kept: Frames, chord_logs: Array, lines: Floats, chords: Sequence[Sequence[Chord]]) -> BarFeatures:
+    """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds; ``chord_logs`` (T, k) are the net's
+    log probabilities, ``chords`` those that were decided in SLICES parts of each bar."""
+    count = len(lines) - 1
+    slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
+    harmony = means_from(kept_sums(kept.chroma), slices, PITCH_RATE).reshape(count, SLICES, 12)
+    harmony -= harmony.mean(axis=2, keepdims=True)
+    harmony /= np.sqrt((harmony**2).sum((1, 2), keepdims=True)) + 1e-6
+    per_bar = means_from(kept_sums(kept.sound), lines, BAND_RATE)
+    standard = (per_bar - per_bar.mean(0)) / (0.5 * per_bar.std(0) + 0.5 * per_bar.std() + 1e-6)
+    level = 10 * np.log10(np.maximum(0, means_from(kept_sums(kept.power), lines, BAND_RATE)[:, 0]) + 1e-9)
+    eighths = np.interp(np.arange(count * 8 + 1) / 8, np.arange(count + 1), lines)
+    chance = np.exp(np.maximum(means_from(kept_sums(chord_logs), eighths), -12))
+    chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(8)
+    numbers = np.array([[chord_number(c) for c in bar] for bar in chords])
+    return BarFeatures(harmony, standard, level, chance, numbers)
+
+
+def similarity(features: BarFeatures) -> tuple[Floats, Floats]:
+    """(harmony, sound) similarity of all pairs of bars, 1 on the diagonal."""
+    flat = features.harmony.reshape(len(features.harmony), -1)
+    harmony = flat @ flat.T
+    sound = features.sound
+    size = (sound**2).mean(1)
+    distance = np.sqrt(np.maximum(0, size[:, None] + size[None] - 2 * (sound @ sound.T) / sound.shape[1]))
+    return harmony, np.exp(-distance)
+
+
+@dataclass(frozen=True)
+class Heard:
+    """Sections by sound alone, with what tells of them: ``repeats`` compares stretches, ``chance`` (n,) that one begins
+    at each bar."""
+
+    sections: tuple[DecidedSection, ...]
+    repeats: Repeats | None
+    chance: Floats
+
+
+def decide(features: BarFeatures) -> Heard:
+    """Sections of a song by its sound."""
+    harmony, sound = similarity(features)
+    count = len(harmony)
+    if count < 4:
+        return Heard((DecidedSection(0, count, "A", "Song", 0.5),), None, np.zeros(count))
+    shared = features.chances @ features.chances.T
+    odds = boundaries.log_odds(features.level, harmony, sound, shared, features.chords)
+    begin = odds + BEGIN
+    repeats = find(_both(harmony, shared), features.chords)
+    first, length = np.divmod(np.arange(count * _TOO_LONG), _TOO_LONG)
+    last = np.minimum(first + length + 1, count)
+    worth = np.zeros(count * _TOO_LONG)
+    limits = _limits(begin, worth)
+    for _ in range(ROUNDS):
+        worth = REPEAT * _repeating(repeats, limits, first, last)
+        again = _limits(begin, worth)
+        if again == limits:
+            break
+        limits = again
+    chance = 1 / (1 + np.exp(-CHOSEN[0] * odds - CHOSEN[1]))
+    return Heard(tuple(_named(limits, repeats, features, chance)), repeats, chance)
+
+
+def around(heard: Heard, begins: Sequence[int] = (), whole: Sequence[tuple[int, int]] = ()) -> list[DecidedSection]:
+    """Sections with what is stated of them: bars that ``begins`` one, and stretches that are one ``whole``.
+
+    What is stated of a section holds in its other passes too, as far as nothing is stated there; no other section
+    moves. Beginnings close to a stated one that are not stated give way.
+    """
+    base = heard.sections
+    count = base[-1].last
+    lines = {s.first for s in base}
+    said = {b for b in begins if 0 < b < count}
+    joined = [(a, b) for a, b in whole if b - a > 1]
+    inside = {x for a, b in joined for x in range(a + 1, b)} - said
+    near = {x for b in said - lines for x in range(b - NEAR, b + NEAR + 1)} - said - {0}
+    more, fewer = _in_other_passes(base, said, joined, said | inside | near)
+    limits = sorted((lines | said | more) - (inside | near | fewer) | {0})
+    return _called_again(heard, [*limits, count])
+
+
+def _in_other_passes(
+    base: Sequence[DecidedSection], said: set[int], joined: Sequence[tuple[int, int]], taken: set[int]
+) -> tuple[set[int], set[int]]:
+    """Where else sections begin, and do not, by what is stated of other passes of the same music. Bars in ``taken``
+    are stated about already."""
+    more: set[int] = set()
+    fewer: set[int] = set()
+    for s in base:
+        for bar in said:
+            if s.first < bar < s.last:
+                twins = [
+                    o for o in base if o.letter == s.letter and o is not s and o.last - o.first == s.last - s.first
+                ]
+                more |= {o.first + bar - s.first for o in twins}
+    for a, b in joined:
+        run = [s for s in base if a <= s.first and s.last <= b]
+        if len(run) < 2 or run[0].first != a or run[-1].last != b:
+            continue
+        shape = [(s.letter, s.last - s.first) for s in run]
+        for k in range(len(base) - len(run) + 1):
+            other = base[k : k + len(run)]
+            if other[0] is not run[0] and [(s.letter, s.last - s.first) for s in other] == shape:
+                fewer |= {s.first for s in other[1:]}
+    return more - taken, fewer - taken
+
+
+def _called_again(heard: Heard, limits: list[int]) -> list[DecidedSection]:
+    """The stretches between limits as sections: those that were there as they were, others compared with them."""
+    base = {(s.first, s.last): s for s in heard.sections}
+    spans = list(zip(limits, limits[1:], strict=False))
+    groups: dict[str, list[tuple[int, int]]] = {}
+    names: dict[str, str] = {}
+    for s in heard.sections:
+        names.setdefault(s.letter, s.name)
+        if (s.first, s.last) in spans:
+            groups.setdefault(s.letter, []).append((s.first, s.last))
+    used = {s.letter for s in heard.sections}
+    out: list[DecidedSection] = []
+    for span in spans:
+        if span in base:
+            out.append(base[span])
+            continue
+        cut = _mostly(heard.sections, span)
+        if cut is not None:
+            letter, name = cut.letter, cut.name
+        else:
+            length = span[1] - span[0]
+            fitting = {k: [o for o in g if SHORT <= length / (o[1] - o[0]) <= 1 / SHORT] for k, g in groups.items()}
+            letter = _like(heard.repeats, span, {k: g for k, g in fitting.items() if g})
+            letter = letter or next(x for x in (_letter(i) for i in range(1000)) if x not in used)
+            first = next((s for s in heard.sections if s.first == span[0] and s.last < span[1]), None)
+            name = names.get(letter) or (first.name if first is not None else "Part " + letter)
+        used.add(letter)
+        names.setdefault(letter, name)
+        groups.setdefault(letter, []).append(span)
+        chance = float(heard.chance[span[0]]) if span[0] else 1.0
+        out.append(DecidedSection(*span, letter, name, chance))
+    return out
+
+
+def _mostly(base: Sequence[DecidedSection], span: tuple[int, int]) -> DecidedSection | None:
+    """The section that a stretch is the greater part of, the first half of two."""
+    for s in base:
+        common = min(s.last, span[1]) - max(s.first, span[0])
+        half = common * 2 == s.last - s.first and span[0] == s.first
+        if common > 0.6 * (span[1] - span[0]) and (common * 2 > s.last - s.first or half):
+            return s
+    return None
+
+
+def _like(repeats: Repeats | None, span: tuple[int, int], groups: Mapping[str, list[tuple[int, int]]]) -> str:
+    """The letter of the group that a stretch is like, at its pitch or at another; "" for none."""
+    if repeats is None or not groups:
+        return ""
+    scores = {k: float(np.mean([repeats.alike(span, o) for o in g])) for k, g in groups.items()}
+    letter = max(scores, key=lambda k: scores[k])
+    if scores[letter] >= SAME:
+        return letter
+    shifts = {k: max(repeats.transposed(span, o) for o in g) for k, g in groups.items()}
+    best = max(shifts, key=lambda k: shifts[k])
+    return best if shifts[best] >= MOVED else ""
+
+
+def _limits(begin: Floats, worth: Floats) -> list[int]:
+    """Where sections begin, and the end, on the best path: ``begin`` (n,) are log weights of a beginning, ``worth``
+    (n * _TOO_LONG,) those of each stretch by its first bar and its length."""
+    count = len(begin)
+    best = np.full(count + 1, -np.inf)
+    best[0] = 0.0
+    back = np.zeros(count + 1, int)
+    for end in range(1, count + 1):
+        starts = np.arange(max(0, end - _TOO_LONG), end)
+        value = best[starts] + _PRIOR[end - starts] + np.where(starts > 0, begin[starts], 0.0)
+        value += worth[starts * _TOO_LONG + end - starts - 1]
+        chosen = int(value.argmax())
+        best[end], back[end] = value[chosen], starts[chosen]
+    limits = [count]
+    while limits[-1] > 0:
+        limits.append(int(back[limits[-1]]))
+    return limits[::-1]
+
+
+def alike_bars(harmony: Floats, features: BarFeatures) -> Floats:
+    """How alike every two bars are, by their notes and by their chord chances: (n, n)."""
+    return _both(harmony, features.chances @ features.chances.T)
+
+
+def _both(harmony: Floats, shared: Floats) -> Floats:
+    return np.asarray((harmony + np.clip(1.2 * shared, 0, 1)) / 2)
+
+
+def _repeating(repeats: Repeats, limits: list[int], first: Ints, last: Ints) -> Floats:
+    """How much each stretch ``first`` .. ``last`` is worth, in bars, for being a repeat of one of the sections
+    between ``limits`` that it does not touch."""
+    length = last - first
+    rich = repeats.changes[last] - repeats.changes[first] >= RICH
+    best = np.zeros(len(first))
+    for a, b in zip(limits, limits[1:], strict=False):
+        common = np.minimum(length, b - a)
+        fits = (common / np.maximum(length, b - a)) ** 4
+        near = np.flatnonzero((fits > FITS) & ((last <= a) | (first >= b)))
+        plain, moved = repeats.of(first[near], last[near], (a, b))
+        same = np.clip((plain - SAME) / (1 - SAME), 0, 1) * common[near]
+        extra = np.where(rich[near] & (common[near] >= 3), MOVED_WORTH * common[near] + MOVED_EXTRA, 0.0)
+        other = np.clip((moved - 0.7) / 0.3, 0, 1) * extra
+        best[near] = np.maximum(best[near], np.maximum(same, other) * fits[near])
+    return best
+
+
+def _named(limits: list[int], repeats: Repeats, features: BarFeatures, chance: Floats) -> list[DecidedSection]:
+    spans = list(zip(limits, limits[1:], strict=False))
+    letters: list[str] = []
+    groups: dict[str, list[tuple[int, int]]] = {}
+    for span in spans:
+        letter = _like(repeats, span, groups) or _letter(len(groups))
+        groups.setdefault(letter, []).append(span)
+        letters.append(letter)
+    order = list(dict.fromkeys(letters))
+    names = _suggest(spans, [order.index(x) for x in letters], features.level)
+    return [
+        DecidedSection(a, b, k, name, float(chance[a]) if a else 1.0)
+        for (a, b), k, name in zip(spans, letters, names, strict=True)
+    ]
+
+
+def _letter(index: int) -> str:
+    return chr(ord("A") + index) if index < 26 else f"A{index - 25}"
+
+
+def _suggest(spans: list[tuple[int, int]], letters: list[int], level: Floats) -> list[str]:
+    """Names from place, repetition and loudness."""
+    times = {k: letters.count(k) for k in letters}
+    loud = {
+        k: float(np.mean([level[a:b].mean() for (a, b), x in zip(spans, letters, strict=True) if x == k]))
+        for k in times
+    }
+    repeated = [k for k in dict.fromkeys(letters) if times[k] > 1]
+    naming: dict[int, str] = {}
+    if len(repeated) >= 2:
+        chorus = max(repeated, key=lambda k: loud[k])
+        verses = [k for k in repeated if k != chorus]
+        naming[chorus] = "Chorus"
+        naming |= dict(zip(verses, ("Verse", "Refrain"), strict=False))
+        naming |= {k: "Part " + _letter(k) for k in verses[2:]}  # of more than three musics only two have names
+    elif repeated:
+        naming[repeated[0]] = "Verse"
+    out: list[str] = []
+    for i, ((a, b), k) in enumerate(zip(spans, letters, strict=True)):
+        usual = float(np.median([y - x for (x, y), other in zip(spans, letters, strict=True) if other == k]))
+        if k in naming and i in (0, len(spans) - 1) and b - a <= SHORT * usual and times[k] > 1:
+            out.append("Intro" if i == 0 else "Ending")  # the same music, but only a short piece of it
+        elif k in naming:
+            out.append(naming[k])
+        elif i == 0:
+            out.append("Intro" if b - a <= 8 and len(spans) > 1 else "Verse")
+        elif i == len(spans) - 1:
+            out.append("Ending" if b - a <= 10 else "Part " + _letter(k))
+        else:
+            singles = [x for x in dict.fromkeys(letters) if x not in naming and x not in (letters[0], letters[-1])]
+            if not repeated:
+                out.append("Part " + _letter(k))
+            else:
+                out.append("Bridge" if singles.index(k) == 0 else "Break" if b - a <= 4 else "Part " + _letter(k))
+    return out

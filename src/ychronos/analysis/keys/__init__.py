@@ -1,0 +1,1 @@
+"""Keys over time."""

@@ -1,0 +1,1 @@
+"""Sounds that are made: clicks, plucked strings, chords laid under a record."""

@@ -1,0 +1,351 @@
+"""The project file: one readable JSON document with everything decided and stated.
+
+Positions are written as fractions of beats (``"9/2"``), chords and keys as interchange labels. What the user said is
+the list of statements; chords, keys, sections and bars are what was decided around it when it was saved. The file
+carries its schema version; older ones are brought up to date (:mod:`upgrades`), a newer one is refused with a
+sentence and never overwritten by accident. Fields that this program does not know are kept when it saves.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Mapping
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from ...guitar.instrument import STANDARD, GuitarSetup
+from ...song import statements as said
+from ...song.grid import Bar, Grid
+from ...song.merge import merged
+from ...song.model import ARTICULATIONS, ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
+from ...song.statements import KINDS, Statement
+from ...song.track import Track
+from ...theory.chord import Chord, parse_harte
+from ...theory.key import Key, parse_key
+from ...theory.meter import parse_meter
+from .. import atomic
+from .upgrades import upgraded
+
+FORMAT, SCHEMA = "ychronos-project", 3
+SUFFIX = ".ychronos"
+_PLACES = 4  # decimals of a probability
+
+
+class ProjectError(Exception):
+    """A project file that cannot be used; the text is one sentence for the user."""
+
+
+class _Recording(msgspec.Struct):
+    path: str
+    sha256: str
+    duration: float
+    note: str = ""
+    absolute: str = ""
+
+
+class _Bar(msgspec.Struct, omit_defaults=True):
+    meter: str
+    beats: int
+    first: int = 1
+    confidence: float = 1.0
+    grouping: list[int] = []
+
+
+class _Guitar(msgspec.Struct, omit_defaults=True):
+    strings: tuple[int, ...] = STANDARD
+    capo: int = 0
+    show: str = "sounding"
+
+
+class _Rival(msgspec.Struct):
+    chord: str
+    probability: float
+
+
+class _Chord(msgspec.Struct, omit_defaults=True):
+    at: str
+    chord: str
+    confidence: float = 1.0
+    rivals: list[_Rival] = []
+    follows: bool = False
+
+
+class _Key(msgspec.Struct, omit_defaults=True):
+    at: str
+    key: str
+    confidence: float = 1.0
+
+
+class _Section(msgspec.Struct, omit_defaults=True):
+    at: str
+    name: str
+    material: str = ""
+    confidence: float = 1.0
+
+
+class _Statement(msgspec.Struct, omit_defaults=True):
+    kind: str
+    at: str
+    until: str | None = None
+    value: Any = None
+    when: str = ""
+    why: str = ""
+
+
+class _Log(msgspec.Struct):
+    when: str
+    what: str
+
+
+class _Project(msgspec.Struct):
+    format: str
+    schema: int
+    title: str
+    recording: _Recording
+    beats: list[float]
+    bars: list[_Bar]
+    chords: list[_Chord]
+    keys: list[_Key]
+    sections: list[_Section]
+    artist: str = ""
+    lead_in: int = 0
+    tuning_cents: float = 0.0
+    tuning_confidence: float = 0.0
+    tape_cents: float = 0.0
+    corrected_clock: bool = False
+    guitar: _Guitar = msgspec.field(default_factory=_Guitar)
+    notation: str = "names"
+    statements: list[_Statement] = []
+    log: list[_Log] = []
+
+
+class _Head(msgspec.Struct):
+    format: str
+    schema: int
+
+
+def dumps(song: Song, folder: Path | None = None) -> bytes:
+    """A song as a project document; with ``folder`` the recording's path is also kept relative to it."""
+    recording = Path(song.recording.path)
+    relative = str(recording)
+    if folder is not None and recording.is_absolute():
+        relative = os.path.relpath(recording, folder.resolve())
+    document = _Project(
+        format=FORMAT,
+        schema=SCHEMA,
+        title=song.title,
+        artist=song.artist,
+        recording=_Recording(
+            relative, song.recording.sha256, round(song.recording.duration, 4), song.recording.note, str(recording)
+        ),
+        beats=[round(t, 5) for t in song.grid.times],
+        bars=[_bar_out(b) for b in song.grid.bars],
+        lead_in=song.grid.lead_in,
+        chords=[_chord_out(s) for s in song.chords],
+        keys=[_Key(str(k.start), _key_label(k.key), round(k.confidence, _PLACES)) for k in song.keys],
+        sections=[_Section(str(s.start), s.name, s.material, round(s.confidence, _PLACES)) for s in song.sections],
+        tuning_cents=round(song.ground.cents, 3),
+        tuning_confidence=round(song.ground.confidence, _PLACES),
+        tape_cents=round(song.ground.tape_cents, 3),
+        corrected_clock=song.ground.corrected_clock,
+        guitar=_Guitar(song.guitar.strings, song.guitar.capo, song.guitar.show),
+        notation=song.notation,
+        statements=[_statement_out(s) for s in song.statements],
+        log=[_Log(e.when, e.what) for e in song.log],
+    )
+    whole = {**msgspec.to_builtins(document), **_without_known(song.unknown)}
+    whole["statements"] += song.unknown.get("statements", [])
+    return msgspec.json.format(msgspec.json.encode(whole), indent=1) + b"\n"
+
+
+def _without_known(unknown: Mapping[str, Any]) -> dict[str, Any]:
+    return {k: v for k, v in unknown.items() if k not in _Project.__struct_fields__}
+
+
+_OUT: dict[str, Callable[[Any], Any]] = {
+    "chord": lambda chord: chord.harte(),
+    "key": lambda key: _key_label(key),
+    "meter": str,
+    "grouping": list,
+    "spelling": list,
+    "same": lambda at: None if at is None else str(at),
+    "not same": str,
+    "beat": lambda seconds: round(seconds, 5),
+}
+
+
+def _note_or_none(value: Any) -> int | None:
+    return None if value is None else _number(value)
+
+
+def _number(value: Any) -> int:
+    if not isinstance(value, int) or not -40 <= value <= 40:
+        raise ValueError(f"{value!r} is no note")
+    return value
+
+
+def _grouping(value: Any) -> tuple[int, ...]:
+    if not isinstance(value, list) or not all(isinstance(x, int) and x > 0 for x in value):
+        raise ValueError("a grouping is a list of numbers")
+    return tuple(value)
+
+
+def _text(value: Any) -> str:
+    if not isinstance(value, str):
+        raise ValueError(f"{value!r} is no text")
+    return value
+
+
+def _articulation(value: Any) -> str:
+    if value not in ARTICULATIONS:
+        raise ValueError(f"a chord is one of {', '.join(ARTICULATIONS)}, not “{value}”")
+    return str(value)
+
+
+def _seconds(value: Any) -> float:
+    if not isinstance(value, int | float):
+        raise ValueError(f"{value!r} is no time")
+    return float(value)
+
+
+def _spelling(value: Any) -> tuple[int, int | None, int]:
+    root, bass, shift = value
+    return _number(root), _note_or_none(bass), _number(shift)
+
+
+_IN: dict[str, Callable[[Any], Any]] = {
+    "chord": lambda text: parse_harte(_text(text)),
+    "key": lambda text: parse_key(_text(text)),
+    "meter": lambda text: parse_meter(_text(text)),
+    "grouping": _grouping,
+    "spelling": _spelling,
+    "same": lambda at: None if at is None else Fraction(at),
+    "not same": Fraction,
+    "beat": _seconds,
+    "articulation": _articulation,
+    **dict.fromkeys(("unsure", "mark"), lambda text: _text(text or "")),
+    **dict.fromkeys(("pass name", "music name"), _text),
+}
+
+
+def _statement_out(s: Statement) -> _Statement:
+    value = _OUT[s.kind](s.value) if s.kind in _OUT else s.value
+    return _Statement(s.kind, str(s.at), str(s.until) if s.until is not None else None, value, s.when, s.why)
+
+
+def _statement_in(s: _Statement) -> Statement:
+    value = _IN[s.kind](s.value) if s.kind in _IN else None
+    until = Fraction(s.until) if s.until is not None else None
+    return Statement(s.kind, Fraction(s.at), until, value, s.when, s.why)
+
+
+def _bar_out(b: Bar) -> _Bar:
+    return _Bar(str(b.meter), b.beats, b.first, round(b.confidence, _PLACES), list(b.grouping))
+
+
+def _bar_in(b: _Bar) -> Bar:
+    return Bar(parse_meter(b.meter), b.beats, b.first, b.confidence, grouping=tuple(b.grouping))
+
+
+def _key_label(key: Key) -> str:
+    return f"{key.note.name(ascii_only=True)}:{key.mode}"
+
+
+def _chord_out(span: ChordSpan) -> _Chord:
+    return _Chord(
+        at=str(span.start),
+        chord=span.chord.harte(),
+        confidence=round(span.confidence, _PLACES),
+        rivals=[_Rival(c.harte(), round(p, _PLACES)) for c, p in span.rivals],
+        follows=span.follows,
+    )
+
+
+def loads(data: bytes, name: str = "the file", folder: Path | None = None) -> Song:
+    """A song from a project document.
+
+    Raises
+    ------
+    ProjectError
+        with a sentence on what is wrong: not a project, newer than this program, damaged.
+    """
+    try:
+        head = msgspec.json.decode(data, type=_Head)
+    except (msgspec.DecodeError, UnicodeDecodeError):
+        raise ProjectError(f"“{name}” is not a Ychronos project, or it is damaged; it was left as it is.") from None
+    if head.format != FORMAT:
+        raise ProjectError(f"“{name}” is not a Ychronos project; it was left as it is.")
+    if head.schema > SCHEMA:
+        raise ProjectError(
+            f"“{name}” was saved by a newer Ychronos (file version {head.schema}, this program reads up to {SCHEMA}); "
+            "it was left as it is."
+        )
+    try:
+        document = upgraded(msgspec.json.decode(data, type=dict[str, Any]), SCHEMA)
+        unknown = {k: v for k, v in document.items() if k not in _Project.__struct_fields__}
+        strange = [s for s in document.get("statements", []) if isinstance(s, dict) and s.get("kind") not in KINDS]
+        if strange:
+            unknown["statements"] = strange
+            document["statements"] = [s for s in document["statements"] if s not in strange]
+        return _song(msgspec.convert(document, type=_Project), folder, unknown)
+    except (msgspec.ValidationError, msgspec.DecodeError, ValueError, ZeroDivisionError, KeyError, TypeError) as error:
+        raise ProjectError(f"“{name}” is damaged and was left as it is: {error}.") from None
+
+
+def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
+    song = Song(
+        title=p.title,
+        artist=p.artist,
+        recording=RecordingRef(_find(p.recording, folder), p.recording.sha256, p.recording.duration, p.recording.note),
+        grid=Grid(tuple(_bar_in(b) for b in p.bars), tuple(p.beats), p.lead_in),
+        chords=Track(_chord_in(c) for c in p.chords),
+        keys=Track(KeySpan(Fraction(k.at), parse_key(k.key), k.confidence) for k in p.keys),
+        sections=Track(Section(Fraction(s.at), s.name, s.material, s.confidence) for s in p.sections),
+        statements=said.ordered(_statement_in(s) for s in p.statements),
+        ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
+        guitar=GuitarSetup(p.guitar.strings, p.guitar.capo, p.guitar.show),
+        notation=p.notation,
+        log=tuple(Entry(e.when, e.what) for e in p.log),
+        unknown=unknown,
+    )
+    for s in song.statements:
+        if not 0 <= s.at < song.grid.end or s.end > song.grid.end:
+            raise ValueError(f"“{s.kind}” at {s.at} lies outside the song")
+    return merged(song)
+
+
+def _chord_in(c: _Chord) -> ChordSpan:
+    rivals: tuple[tuple[Chord, float], ...] = tuple((parse_harte(r.chord), r.probability) for r in c.rivals)
+    return ChordSpan(Fraction(c.at), parse_harte(c.chord), c.confidence, rivals, follows=c.follows)
+
+
+def _find(recording: _Recording, folder: Path | None) -> str:
+    """Where the recording is: beside the project as saved, else where it was, else as written."""
+    candidates = []
+    if folder is not None:
+        candidates.append((folder / recording.path).resolve())
+    candidates += [Path(p) for p in (recording.absolute, recording.path) if p]
+    for candidate in candidates:
+        if candidate.is_file():
+            return str(candidate)
+    return str(candidates[0])
+
+
+def save(song: Song, path: Path) -> None:
+    """Write a project file whole or not at all; raises :class:`~.atomic.SaveError`."""
+    atomic.write(path, dumps(song, path.parent))
+
+
+def load(path: Path) -> Song:
+    """Read a project file; raises :class:`ProjectError`."""
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        why = "it is not there any more" if isinstance(error, FileNotFoundError) else error.strerror or str(error)
+        raise ProjectError(f"“{path.name}” cannot be opened: {why}.") from None
+    if not data.strip():
+        raise ProjectError(f"“{path.name}” is empty; it was left as it is.")
+    return loads(data, path.name, path.parent)

@@ -1,0 +1,88 @@
+"""What a user can say about a song: small pure functions from song to song, one module a kind of statement.
+
+Each returns the new song and a sentence for the record; each raises :class:`EditError` with a sentence for
+the user when it does not apply. What is said is kept as statements (:mod:`..statements`); nothing stated is lost unless
+the edit is about it.
+"""
+
+from .bars import join_bars, one_is_here, set_grouping, set_length, shift_ones, split_bar
+from .beats import between_beats, insert_beat, lengthen_pick_up, move_beat, remove_beat
+from .checks import accept_bars
+from .chords import (
+    Piece,
+    Spelling,
+    articulate,
+    copy_to_passes,
+    join_chord,
+    mark_unsure,
+    move_change,
+    paste,
+    pieces_of,
+    remove_chord,
+    split_chord,
+    state_chord,
+    state_chords,
+    twins,
+    with_chord,
+)
+from .common import Edited, EditError, told
+from .keys import respell_keys, state_key
+from .marks import remove_mark, set_mark
+from .meters import set_meter
+from .record import correct_tape, rename_song, set_guitar, set_notation, show_corrected_clock
+from .sections import join_section, move_section, rename_section, section_place, start_section, state_material
+from .tempo import double_tempo, half_tempo, recount, set_tempo, tap
+
+__all__ = [
+    "EditError",
+    "Edited",
+    "Piece",
+    "Spelling",
+    "accept_bars",
+    "articulate",
+    "between_beats",
+    "copy_to_passes",
+    "correct_tape",
+    "double_tempo",
+    "half_tempo",
+    "insert_beat",
+    "join_bars",
+    "join_chord",
+    "join_section",
+    "lengthen_pick_up",
+    "mark_unsure",
+    "move_beat",
+    "move_change",
+    "move_section",
+    "one_is_here",
+    "paste",
+    "pieces_of",
+    "recount",
+    "remove_beat",
+    "remove_chord",
+    "remove_mark",
+    "rename_section",
+    "rename_song",
+    "respell_keys",
+    "section_place",
+    "set_grouping",
+    "set_guitar",
+    "set_length",
+    "set_mark",
+    "set_meter",
+    "set_notation",
+    "set_tempo",
+    "shift_ones",
+    "show_corrected_clock",
+    "split_bar",
+    "split_chord",
+    "start_section",
+    "state_chord",
+    "state_chords",
+    "state_key",
+    "state_material",
+    "tap",
+    "told",
+    "twins",
+    "with_chord",
+]

@@ -1,0 +1,29 @@
+"""What a user can say of bars as a whole: that they are right."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from .. import statements as said
+from ..merge import merged
+from ..model import Song
+from ..statements import Statement
+from .common import Edited, EditError
+
+
+def accept_bars(song: Song, bars: Iterable[int], checked: bool = True) -> Edited:
+    """Say that bars are right as they stand (or take that back)."""
+    indexes = sorted(set(bars))
+    if not indexes:
+        raise EditError("No bar is selected.")
+    statements = song.statements
+    for i in indexes:
+        start, end = song.grid.bar_range(i)
+        statements = said.cut(statements, ["checked"], start, end)
+        if checked:
+            statements = said.put(statements, Statement("checked", start, end))
+    first, last = song.grid.number(indexes[0]), song.grid.number(indexes[-1])
+    where = f"bar {first}" if first == last else f"bars {first} to {last}"
+    new = merged(replace(song, statements=statements))
+    return new, f"{where} {'checked' if checked else 'not checked'}"

@@ -1,0 +1,45 @@
+"""What a user can say of the song as a whole, the record's pitch, the guitar, and how chords are written."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ...guitar.instrument import GuitarSetup
+from ...theory.notation import SCHOOLS
+from ..model import Song
+from .common import Edited, EditError
+
+
+def rename_song(song: Song, title: str, artist: str) -> Edited:
+    title = " ".join(title.split())
+    if not title:
+        raise EditError("A song needs a title.")
+    return replace(song, title=title, artist=" ".join(artist.split())), f"the song is “{title}”"
+
+
+def correct_tape(song: Song, correct: bool) -> Edited:
+    """Play the record at true pitch, or as it is; its own times stay what they are."""
+    ground = song.ground
+    if correct and abs(ground.cents) < 1:
+        raise EditError("The record is at true pitch already.")
+    tape = ground.cents if correct else 0.0
+    new = replace(ground, tape_cents=tape, corrected_clock=ground.corrected_clock and correct)
+    words = f"played at true pitch, {new.speed_words()}" if correct else "played as it is"
+    return replace(song, ground=new), words
+
+
+def show_corrected_clock(song: Song, corrected: bool) -> Edited:
+    """Show times of the corrected record, or of the original."""
+    if corrected and not song.ground.tape_cents:
+        raise EditError("The record is played as it is; correct the tape first.")
+    words = "times of the corrected record" if corrected else "times of the original record"
+    return replace(song, ground=replace(song.ground, corrected_clock=corrected)), words
+
+
+def set_notation(song: Song, school: str) -> Edited:
+    """Write chords as a school does, one of ``theory.notation.SCHOOLS``."""
+    return replace(song, notation=school), f"chords written as {SCHOOLS[school].words.split(':')[0].lower()}"
+
+
+def set_guitar(song: Song, setup: GuitarSetup) -> Edited:
+    return replace(song, guitar=setup), f"guitar: {setup.describe()}, {setup.show} shown"

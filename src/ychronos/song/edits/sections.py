@@ -1,0 +1,124 @@
+"""What a user can say of sections: where they begin and do not, what they are called and are like."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+
+from .. import statements as said
+from ..grid import Position
+from ..merge import beside, free_letter
+from ..model import Song
+from ..statements import Statement
+from ..track import Track
+from .common import Edited, EditError, told
+
+
+def section_place(song: Song, index: int) -> str:
+    """``“Verse” at bar 9``."""
+    section = song.sections[index]
+    return f"“{section.name}” at bar {song.grid.number(song.grid.bar_at(section.start))}"
+
+
+def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -> Edited:
+    """Name a section's music, and with it every pass of it; or this pass alone."""
+    name = " ".join(name.split())
+    if not name:
+        raise EditError("A section needs a name.")
+    here = song.sections[index]
+    begins = [Statement("section", here.start)] if index else []
+    if not all_passes:
+        return told(song, f"{section_place(song, index)} is “{name}”, this time only", *begins,
+                    Statement("pass name", here.start, value=name))  # fmt: skip
+    twins = [s for s in song.sections if s is here or (here.material, here.name) == (s.material or None, s.name)]
+    starts = {s.start for s in twins}
+    # the newest name of this music holds, also where an older one was given at another pass
+    gone = [s for s in said.of(song.statements, "music name", "pass name")
+            if s.at == here.start or (s.kind == "music name" and song.sections.at(s.at).start in starts)]  # fmt: skip
+    words = f"“{here.name}” is now “{name}”" + (f", all {len(twins)} times" if len(twins) > 1 else "")
+    begins = [Statement("section", s.start) for s in twins if s.start]
+    return told(song, words, *begins, Statement("music name", here.start, value=name), gone=gone)
+
+
+def start_section(song: Song, at: Position, name: str = "") -> Edited:
+    """Begin a new section at a position, a bar line or a beat inside a bar."""
+    index = song.section_index(at)
+    if song.sections[index].start == at:
+        raise EditError("A section begins here already.")
+    grid = song.grid
+    if not 0 < at < grid.end:
+        raise EditError("A section begins within the song.")
+    bar = grid.bar_at(at)
+    where = f"bar {grid.number(bar)}" if at == grid.starts[bar] else grid.beat_name(at)
+    new = [Statement("section", at)]
+    letter = free_letter({s.material for s in song.sections})
+    cut = song.sections[index]
+    if not beside(grid, at, (s.start for s in song.sections if not s.stated)):
+        begun = replace(cut, start=at, name=f"Part {letter}", material=letter)
+        song = replace(song, sections=Track([*song.sections[: index + 1], begun, *song.sections[index + 1 :]]))
+    if name:
+        new.append(Statement("pass name", at, value=name))
+    statements = said.cut(song.statements, ["one section"], at, at + Fraction(1, 64))
+    joined = next((s for s in said.of(song.statements, "one section") if s.at < at < s.end), None)
+    if joined is not None:  # what was joined is two from here on
+        halves = [x for x in ((joined.at, at), (at, joined.end)) if x[1] > x[0]]
+        statements = tuple(s for s in song.statements if s is not joined)
+        new += [Statement("one section", a, b) for a, b in halves]
+    return told(replace(song, statements=statements), f"a section begins at {where}", *new)
+
+
+def join_section(song: Song, index: int) -> Edited:
+    """Take a section's beginning away: it belongs to the one before."""
+    if index == 0:
+        raise EditError("The first section has none before it to join.")
+    start, end = song.section_range(index)
+    before = song.sections[index - 1].start
+    about = ("section", "pass name", "music name", "same", "not same")
+    gone = [s for s in said.of(song.statements, *about) if s.at == start]
+    words = f"“{song.sections[index].name}” joined to what comes before"
+    return told(song, words, Statement("one section", before, end), gone=gone)
+
+
+def move_section(song: Song, index: int, at: Position) -> Edited:
+    """Let a section begin elsewhere, between its neighbours' beginnings."""
+    if index == 0:
+        raise EditError("The first section begins with the song.")
+    old, end = song.section_range(index)
+    before = song.sections[index - 1].start
+    if not before < at < end:
+        raise EditError("A section cannot begin beyond its neighbours; join them first.")
+    name = song.sections[index].name
+    statements = tuple(
+        replace(s, at=at) if s.at == old and s.kind in ("section", "pass name", "music name", "same", "not same")
+        else replace(s, value=at) if s.kind in ("same", "not same") and s.value == old
+        else s
+        for s in song.statements
+    )  # fmt: skip
+    sections = Track(replace(s, start=at) if i == index else s for i, s in enumerate(song.sections))
+    song = replace(song, statements=said.ordered(statements), sections=sections)
+    new = [Statement("one section", before, at), Statement("one section", at, end), Statement("section", at)]
+    return told(song, f"“{name}” begins at bar {song.grid.number(song.grid.bar_at(at))}", *new)
+
+
+def state_material(song: Song, index: int, like: int | None, positive: bool = True) -> Edited:
+    """State that a section is the same music as another one, or (None) the same as none; with ``positive`` false
+    that it is not the same as that one, whatever else it is."""
+    section = song.sections[index]
+    if like == index:
+        raise EditError("A section is always the same as itself.")
+    here = [s for s in said.of(song.statements, "same", "not same") if s.at == section.start]
+    begins = [Statement("section", section.start)] if index else []
+    if like is None:
+        words = f"{section_place(song, index)} is music of its own"
+        return told(song, words, *begins, Statement("same", section.start), gone=here)
+    other = song.sections[like]
+    if not positive:
+        gone = [s for s in here if s.kind == "same"]
+        words = f"{section_place(song, index)} is not the same as “{other.name}”"
+        return told(song, words, *begins, Statement("not same", section.start, value=other.start), gone=gone)
+    # names given to this section by itself go; it is called as the other one is
+    here += [s for s in said.of(song.statements, "music name", "pass name") if s.at == section.start]
+    if like:
+        begins.append(Statement("section", other.start))
+    words = f"“{section.name}” is the same as “{other.name}”"
+    return told(song, words, *begins, Statement("same", section.start, value=other.start), gone=here)

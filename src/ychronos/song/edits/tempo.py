@@ -1,0 +1,85 @@
+"""What a user can say of the tempo: half, double, a number, beats tapped along."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+from statistics import median
+
+from ..barlines import bars_by_clock
+from ..grid import Grid
+from ..merge import onto
+from ..model import Song
+from .common import Edited, EditError
+from .laying import CLOSEST, beats_at, plain_bars
+
+LEVELS = (Fraction(1, 3), Fraction(1, 2), Fraction(2, 3), Fraction(3, 2), Fraction(2), Fraction(3))
+FEWEST_TAPS = 3
+
+
+def recount(song: Song, factor: Fraction, anchor: int | None = None) -> Song:
+    """The song counted ``factor`` times as fast, on beats spaced evenly between the old ones. The beat
+    ``anchor``, the one that bar one begins on if it is not given, stays a beat and begins a bar; bars keep
+    their number of beats."""
+    grid = song.grid
+    if anchor is None:
+        anchor = grid.starts[grid.lead_in if grid.lead_in < len(grid.bars) else 0]
+    step = 1 / factor
+    before = int(anchor / step)
+    after = -int(-(grid.end - anchor) // step)
+    if before + after < 3:
+        raise EditError("There are too few beats to count so slowly.")
+    places = [anchor + step * k for k in range(-before, after)]
+    times = [grid.clock(p) for p in places]
+    end = max(grid.times[-1], times[-1] + CLOSEST)
+    meter = grid.usual_meter()
+    bars = plain_bars(meter, 0, before, from_end=True, pick_up=True) + plain_bars(meter, before, len(times))
+    lead_in = len(plain_bars(meter, 0, before, from_end=True, pick_up=True))
+    return onto(song, Grid(tuple(bars), (*times, end), lead_in))
+
+
+def double_tempo(song: Song) -> Edited:
+    """Count twice as fast: each bar becomes two of the same meter."""
+    return recount(song, Fraction(2)), "counted twice as fast"
+
+
+def half_tempo(song: Song) -> Edited:
+    """Count half as fast: two bars of the same meter become one. Beats on the ones stay."""
+    if song.grid.beat_count < 4:
+        raise EditError("There are too few beats to count half as fast.")
+    return recount(song, Fraction(1, 2)), "counted half as fast"
+
+
+def set_tempo(song: Song, tempo: float) -> Edited:
+    """State the tempo in counted beats a minute; the analysis finds the beats again near it."""
+    now = song.grid.tempo()
+    if not 20 <= tempo <= 480:
+        raise EditError("A tempo lies between 20 and 480 beats a minute.")
+    ratio = tempo / now
+    near = min(LEVELS, key=lambda level: abs(float(level) / ratio - 1))
+    if abs(ratio - 1) < 0.04:
+        raise EditError(f"The count is {now:.0f} a minute already.")
+    factor = near if abs(float(near) / ratio - 1) < 0.12 else Fraction(ratio).limit_denominator(24)
+    return recount(song, factor), f"the tempo is {tempo:.0f}"
+
+
+def tap(song: Song, taps: Sequence[float]) -> Edited:
+    """Beats where they were tapped (times of the record); the rest follows their tempo."""
+    taps = sorted(taps)
+    if len(taps) < FEWEST_TAPS:
+        raise EditError(f"Tap at least {FEWEST_TAPS} beats in a row.")
+    gaps = [b - a for a, b in zip(taps, taps[1:], strict=False)]
+    usual = median(gaps)
+    if min(gaps) < 0.6 * usual or max(gaps) > 1.6 * usual or usual < 0.12:
+        raise EditError("These taps are too uneven to be beats; nothing was changed.")
+    first, last = song.grid.position(taps[0]), song.grid.position(taps[-1])
+    ratio = (len(taps) - 1) / max(last - first, 0.01)
+    level = min((*LEVELS, Fraction(1)), key=lambda f: abs(float(f) / ratio - 1))
+    if level != 1:
+        song = recount(song, level, min(max(0, round(first)), song.grid.beat_count - 1))
+    grid = song.grid
+    outside = [t for t in grid.times[:-1] if t < taps[0] - 0.5 * usual or t > taps[-1] + 0.5 * usual]
+    times = sorted([*outside, *taps])
+    end = max(grid.times[-1], times[-1] + usual)
+    made = bars_by_clock(grid, [*times, end])
+    return onto(song, made, *beats_at(made, taps)), f"{len(taps)} beats tapped, {60 / usual:.0f} a minute"
