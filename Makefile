@@ -21,6 +21,7 @@ lint: $(STAMP)
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/lint-imports
+	$(BIN)/python tools/circles.py
 	$(BIN)/mypy
 
 format: $(STAMP)

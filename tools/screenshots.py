@@ -23,9 +23,9 @@ for _name, _place in (("CACHE", "cache"), ("STATE", "state"), ("SETTINGS", "sett
 
 from PySide6.QtCore import QPoint, QPointF, Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
+from PySide6.QtWidgets import QMessageBox  # noqa: E402
 
-from ychronos.app import chordcommands, commands  # noqa: E402
-from ychronos.app.autosave import _Slip  # noqa: E402
+from ychronos.app import looks  # noqa: E402
 from ychronos.app.fretboard import FretboardDialog  # noqa: E402
 from ychronos.app.sheetpaint import WAVE_CENTRE  # noqa: E402
 from ychronos.app.start import make_app  # noqa: E402
@@ -33,6 +33,8 @@ from ychronos.app.window import Window  # noqa: E402
 from ychronos.formats import project  # noqa: E402
 from ychronos.guitar.instrument import GuitarSetup  # noqa: E402
 from ychronos.paths import demo_folder, state_folder  # noqa: E402
+from ychronos.session.autosave import _Slip  # noqa: E402
+from ychronos.session.commands import chords, marks  # noqa: E402
 from ychronos.song import edits  # noqa: E402
 from ychronos.song.edits import twins  # noqa: E402
 from ychronos.theory.chord import Chord, parse_chord  # noqa: E402
@@ -53,7 +55,7 @@ FERRY, KNOTS, WALTZ, GULLS, LAMPS, NETS = (
 
 def fresh(path: Path | None = None, wait: bool = True) -> Window:
     window = Window()
-    window.ask_save = lambda _: commands.QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.ask_save = lambda _: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.resize(1280, 800)
     window.show()
     QTest.qWait(50)
@@ -67,16 +69,16 @@ def fresh(path: Path | None = None, wait: bool = True) -> Window:
 
 def worked_on(window: Window) -> None:
     """Some statements, ticks and a mark, as after a quarter of an hour of work."""
-    d = window.document
+    d = window.session
     song = d.song
     assert song is not None
     for index in range(0, 7):
         d.select(d.song.chords[index].start, chord=True)  # type: ignore[union-attr]
-        chordcommands.accept_chord(window)
+        chords.accept_chord(window.session)
         while d.redeciding:
             QTest.qWait(10)
     d.select(d.song.grid.bar_range(9)[0], 8, 10)  # type: ignore[union-attr]
-    commands.toggle_checked(window)
+    marks.toggle_checked(window.session)
     d.select(d.song.grid.bar_range(14)[0], 14, 15)  # type: ignore[union-attr]
     QTest.qWait(50)
 
@@ -84,9 +86,9 @@ def worked_on(window: Window) -> None:
 def sheet_light() -> Window:
     window = fresh(FERRY)
     worked_on(window)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
-    commands.toggle_loop(window)
+    looks.toggle_loop(window)
     window.seek(song.grid.clock(song.grid.starts[14] + 1.4))
     window.say("Looping bars 15–16")
     window._show_place()
@@ -95,19 +97,19 @@ def sheet_light() -> Window:
 
 def sheet_dark() -> Window:
     window = fresh(WALTZ)
-    commands.toggle_dark(window)
-    song = window.document.song
+    looks.toggle_dark(window)
+    song = window.session.song
     assert song is not None
-    window.document.select(song.chords[3].start, chord=True)
+    window.session.select(song.chords[3].start, chord=True)
     QTest.qWait(50)
     return window
 
 
 def typing() -> Window:
     window = fresh(KNOTS)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
-    window.document.select(song.grid.bar_range(6)[0], chord=True)
+    window.session.select(song.grid.bar_range(6)[0], chord=True)
     window.sheet.start_entry("Cmaj7/E")
     QTest.qWait(50)
     return window
@@ -118,7 +120,7 @@ def analysing() -> Window:
     path.write_bytes(KNOTS.read_bytes() + b"\0")
     window = fresh(path, wait=False)
     until = time.time() + 20
-    while window.document.recording is None and time.time() < until:
+    while window.session.recording is None and time.time() < until:
         QTest.qWait(2)
     while window.strip.bar.value() < 550 and window.job is not None:
         QTest.qWait(1)
@@ -133,8 +135,8 @@ def error() -> Window:
 
 def recovery() -> Window:
     window = fresh(FERRY)
-    chordcommands.accept_chord(window)
-    song = window.document.song
+    chords.accept_chord(window.session)
+    song = window.session.song
     assert song is not None
     folder = state_folder() / "autosave"
     folder.mkdir(parents=True, exist_ok=True)
@@ -149,10 +151,10 @@ def recovery() -> Window:
 
 def ground() -> Window:
     window = fresh(WALTZ)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
-    window.document.select(song.grid.bar_range(21)[0])
-    window.show_view(1)
+    window.session.select(song.grid.bar_range(21)[0])
+    window.show_view("ground")
     window.seek(song.grid.clock(song.grid.starts[21]))
     QTest.qWait(50)
     return window
@@ -160,17 +162,17 @@ def ground() -> Window:
 
 def ground_odd() -> Window:
     window = fresh(GULLS)
-    window.show_view(1)
+    window.show_view("ground")
     QTest.qWait(50)
     return window
 
 
 def meter_change() -> Window:
     window = fresh(GULLS)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
     bar = next(i for i, b in enumerate(song.grid.bars) if i > 8 and b.meter != song.grid.bars[i - 1].meter)
-    window.document.select(song.grid.bar_range(bar)[0], bar, bar)
+    window.session.select(song.grid.bar_range(bar)[0], bar, bar)
     QTest.qWait(50)
     return window
 
@@ -178,11 +180,11 @@ def meter_change() -> Window:
 def dragging() -> Window:
     window = fresh(WALTZ)
     setup = GuitarSetup(capo=2, show="both")
-    window.document.edit(lambda s: edits.set_guitar(s, setup))
-    song, sheet = window.document.song, window.sheet
+    window.session.edit(lambda s: edits.set_guitar(s, setup))
+    song, sheet = window.session.song, window.sheet
     assert song is not None and sheet.geometry_ is not None
     beat = song.grid.starts[7] + 1
-    window.document.select(Fraction(beat))
+    window.session.select(Fraction(beat))
     row, x = sheet.geometry_.point(Fraction(beat))
     at = (QPointF(x, row.y + WAVE_CENTRE * sheet.geometry_.scale) - sheet._offset()).toPoint()
     buttons = Qt.MouseButton.LeftButton
@@ -196,28 +198,28 @@ def dragging() -> Window:
 def inside() -> Window:
     """The rivals of a doubtful chord, and the look inside it."""
     window = fresh(LAMPS)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
     index = min(range(2, len(song.chords)), key=lambda i: song.chords[i].confidence + (not song.chords[i].rivals))
-    window.document.select(song.chords[index].start, chord=True)
-    commands.toggle_inside(window)
+    window.session.select(song.chords[index].start, chord=True)
+    looks.toggle_inside(window)
     QTest.qWait(80)
     return window
 
 
 def key_view() -> Window:
     window = fresh(LAMPS)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
-    window.show_view(2)
+    window.show_view("key")
     QTest.qWait(80)
     return window
 
 
 def fretboard() -> FretboardDialog:
     window = fresh(WALTZ)
-    window.document.edit(lambda s: edits.set_guitar(s, GuitarSetup(capo=2, show="both")))
-    song = window.document.song
+    window.session.edit(lambda s: edits.set_guitar(s, GuitarSetup(capo=2, show="both")))
+    song = window.session.song
     assert song is not None
     dialog = FretboardDialog(song, 3, window.theme, window)
     dialog.board.set_shape((None, 0, 2, 0, 1, 0))
@@ -228,10 +230,10 @@ def fretboard() -> FretboardDialog:
 
 def form_view() -> Window:
     window = fresh(NETS)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
-    window.document.select(song.sections[1].start)
-    window.show_view(3)
+    window.session.select(song.sections[1].start)
+    window.show_view("form")
     QTest.qWait(80)
     return window
 
@@ -248,14 +250,14 @@ def stacked() -> Window:
 def following() -> Window:
     """A correction that the other passes follow, with its undo."""
     window = fresh(FERRY)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
     bar = next(b for b in range(len(song.grid.bars)) if len(twins(song, b)) >= 2)
     start = song.grid.bar_range(bar)[0]
     root = song.chords[song.chord_index(start)].chord.root
-    window.document.select(start, chord=True)
-    window.document.state_chord(Chord(root, "7"))
-    while window.document.redeciding:
+    window.session.select(start, chord=True)
+    window.session.state_chord(Chord(root, "7"))
+    while window.session.redeciding:
         QTest.qWait(10)
     QTest.qWait(80)
     return window
@@ -263,15 +265,15 @@ def following() -> Window:
 
 def desk() -> Window:
     window = fresh(FERRY)
-    song = window.document.song
+    song = window.session.song
     assert song is not None
-    window.document.select(song.grid.bar_range(6)[0], 6, 7)
-    commands.toggle_loop(window)
+    window.session.select(song.grid.bar_range(6)[0], 6, 7)
+    looks.toggle_loop(window)
     window.practice.set_speed(0.7)
     window.practice.set_ear("middle")
     window.practice.set_balance(0.3)
     window.practice.set_click("beats")
-    window.document.edit(lambda s: edits.set_mark(s, Fraction(22), "listen to the fill"))
+    window.session.edit(lambda s: edits.set_mark(s, Fraction(22), "listen to the fill"))
     window.play_from_caret()
     QTest.qWait(800)
     window._said_until = 0.0

@@ -100,7 +100,7 @@ def open_and_wait(window: Window, path: Path, qtbot: QtBot) -> None:
 
 
 def settle(window: Window, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: not window.document.redeciding, timeout=20000)
+    qtbot.waitUntil(lambda: not window.session.redeciding, timeout=20000)
     qtbot.wait(20)
 
 
@@ -118,7 +118,7 @@ def bar_point(window: Window, bar: int, offset: float = 0.5) -> QPoint:
 
 def chord_point(window: Window, index: int) -> QPoint:
     """The middle of a chord's name in the viewport."""
-    sheet, song = window.sheet, window.document.song
+    sheet, song = window.sheet, window.session.song
     assert song is not None
     bar_point(window, song.grid.bar_at(song.chords[index].start))
     sheet.viewport().repaint()

@@ -19,10 +19,11 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import open_and_wait, settle
 from tests.conftest import FERRY, KNOTS, make_song
-from ychronos.app import chordcommands, commands
+from ychronos.app import files
 from ychronos.app.window import Window
 from ychronos.formats import project
 from ychronos.paths import state_folder
+from ychronos.session.commands import chords
 
 RATE = 44100
 
@@ -60,22 +61,22 @@ def test_files_that_cannot_be_used(
     assert words in text
     assert "Traceback" not in text
     assert "\n" not in text
-    assert (window.document.recording is not None) == stays_open, "what can be heard stays open"
-    assert window.document.song is None
+    assert (window.session.recording is not None) == stays_open, "what can be heard stays open"
+    assert window.session.song is None
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert not window.notice.isVisible()
     open_and_wait(window, FERRY, qtbot)
-    assert window.document.song is not None, "the window works on"
+    assert window.session.song is not None, "the window works on"
 
 
 def test_a_broken_project_leaves_the_open_song_alone(ferry_window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     w = ferry_window
-    before = w.document.song
+    before = w.session.song
     bad = tmp_path / "bad.ychronos"
     bad.write_bytes(project.dumps(make_song())[:300])
     w.open_path(bad)
     assert "not a Ychronos project, or it is damaged" in w.notice.words.text()
-    assert w.document.song is before
+    assert w.session.song is before
     assert bad.stat().st_size == 300
 
 
@@ -87,24 +88,24 @@ def test_truncated_recording_opens_with_a_note(window: Window, qtbot: QtBot, tmp
     cut.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
     open_and_wait(window, cut, qtbot)
     assert "breaks off" in window.notice.words.text()
-    assert window.document.song is not None
-    assert window.document.song.recording.note.startswith("The file breaks off")
+    assert window.session.song is not None
+    assert window.session.song.recording.note.startswith("The file breaks off")
 
 
 def test_cancel_keeps_the_recording(window: Window, qtbot: QtBot) -> None:
     path = Path(shutil.copy(KNOTS, Path(os.environ["YCHRONOS_CACHE"]).parent / "other.ogg"))
     path.write_bytes(path.read_bytes() + b"\0")  # another hash, so nothing is cached
     window.open_path(path)
-    qtbot.waitUntil(lambda: window.document.recording is not None, timeout=20000)
+    qtbot.waitUntil(lambda: window.session.recording is not None, timeout=20000)
     assert window.strip.isVisible()
     window.strip.button.click()
     qtbot.waitUntil(lambda: window.job is None, timeout=20000)
     assert "Stopped" in window.notice.words.text()
-    assert window.document.recording is not None
-    if window.document.song is None:
+    assert window.session.recording is not None
+    if window.session.song is None:
         window.notice.choices["Analyse"].click()
-        qtbot.waitUntil(lambda: window.job is None and window.document.song is not None, timeout=60000)
-    assert window.document.song is not None
+        qtbot.waitUntil(lambda: window.job is None and window.session.song is not None, timeout=60000)
+    assert window.session.song is not None
 
 
 def test_the_window_answers_while_it_works(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -116,7 +117,7 @@ def test_the_window_answers_while_it_works(window: Window, qtbot: QtBot, tmp_pat
         qtbot.wait(5)
         ticks += 1
     assert ticks > 20
-    assert window.document.song is not None
+    assert window.session.song is not None
 
 
 def test_a_record_of_an_hour_is_there_at_once_and_can_be_stopped(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -127,8 +128,8 @@ def test_a_record_of_an_hour_is_there_at_once_and_can_be_stopped(window: Window,
         for _ in range(60):
             file.write(minute)
     window.open_path(path)
-    qtbot.waitUntil(lambda: window.document.recording is not None, timeout=60000)
-    sound = window.document.recording
+    qtbot.waitUntil(lambda: window.session.recording is not None, timeout=60000)
+    sound = window.session.recording
     assert sound is not None
     assert sound.duration == pytest.approx(3600)
     assert window.strip.isVisible(), "it is being analysed"
@@ -139,7 +140,7 @@ def test_a_record_of_an_hour_is_there_at_once_and_can_be_stopped(window: Window,
     assert len({image.pixelColor(400, y).name() for y in range(200, 400, 3)}) > 1, "its last minute is drawn"
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: window.job is None, timeout=5000)
-    assert window.document.recording is sound
+    assert window.session.recording is sound
     assert "Stopped" in window.notice.words.text()
 
 
@@ -148,11 +149,11 @@ def test_full_disk_on_save_loses_nothing(
 ) -> None:
     w = ferry_window
     path = tmp_path / "s.ychronos"
-    assert commands.save_to(w, path)
+    assert files.save_to(w, path)
     before = path.read_bytes()
-    chordcommands.accept_chord(w)
+    chords.accept_chord(w.session)
     settle(w, qtbot)
-    song = w.document.song
+    song = w.session.song
 
     def full(_: int) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
@@ -162,13 +163,13 @@ def test_full_disk_on_save_loses_nothing(
         w.actions_.actions["save"].trigger()
     assert "disk is full" in w.notice.words.text()
     assert path.read_bytes() == before
-    assert w.document.song is song
-    assert w.document.dirty
+    assert w.session.song is song
+    assert w.session.dirty
     other = tmp_path / "elsewhere.ychronos"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(other), ""))
     w.notice.choices["Save as…"].click()
     assert other.exists()
-    assert not w.document.dirty
+    assert not w.session.dirty
 
 
 def test_read_only_folder_on_save(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -176,7 +177,7 @@ def test_read_only_folder_on_save(ferry_window: Window, tmp_path: Path, monkeypa
         raise PermissionError(errno.EACCES, "Permission denied")
 
     monkeypatch.setattr("tempfile.mkstemp", refuse)
-    assert not commands.save_to(ferry_window, tmp_path / "s.ychronos")
+    assert not files.save_to(ferry_window, tmp_path / "s.ychronos")
     assert "may not be written to" in ferry_window.notice.words.text()
 
 
@@ -189,15 +190,15 @@ def test_moved_recording_is_asked_for_and_found(
     path.write_bytes(data)
     open_and_wait(window, path, qtbot)
     assert "its recording is not" in window.notice.words.text()
-    assert window.document.song is not None, "the chart can be read all the same"
-    assert window.document.recording is None
+    assert window.session.song is not None, "the chart can be read all the same"
+    assert window.session.recording is None
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(FERRY), ""))
     window.notice.choices["Find the recording…"].click()
     qtbot.waitUntil(lambda: window.job is None, timeout=60000)
-    assert window.document.recording is not None
-    assert window.document.evidence is not None
-    assert window.document.song.recording.path == str(FERRY)
-    assert window.document.dirty
+    assert window.session.recording is not None
+    assert window.session.evidence is not None
+    assert window.session.song.recording.path == str(FERRY)
+    assert window.session.dirty
 
 
 def test_another_recording_is_noticed(window: Window, qtbot: QtBot, tmp_path: Path, ferry: object) -> None:
@@ -214,14 +215,15 @@ def test_work_survives_a_kill(window: Window, qtbot: QtBot, tmp_path: Path, monk
 import os, signal, sys
 from pathlib import Path
 from PySide6.QtTest import QTest
-from ychronos.app import chordcommands, commands, start
+from ychronos.app import files, start
+from ychronos.session.commands import chords
 app = start.make_app([])
 from ychronos.app.window import Window
 w = Window()
 w.open_path(Path({str(FERRY)!r}))
 while w.job is not None:
     QTest.qWait(20)
-chordcommands.accept_chord(w)
+chords.accept_chord(w.session)
 QTest.qWait(2500)
 os.kill(os.getpid(), signal.SIGKILL)
 """
@@ -232,27 +234,27 @@ os.kill(os.getpid(), signal.SIGKILL)
     assert "unsaved changes to “The Ferry Keeps Its Lights On”" in window.notice.words.text()
     window.notice.choices["Restore"].click()
     qtbot.waitUntil(lambda: window.job is None, timeout=60000)
-    assert window.document.song is not None
-    assert window.document.song.chords[0].stated
-    assert window.document.dirty, "restored work still has to be saved"
-    assert window.document.recording is not None
+    assert window.session.song is not None
+    assert window.session.song.chords[0].stated
+    assert window.session.dirty, "restored work still has to be saved"
+    assert window.session.recording is not None
     window.close()
     assert not list((state_folder() / "autosave").glob("*.slip"))
 
 
 def test_autosave_comes_by_itself_and_goes_when_saved(ferry_window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     w = ferry_window
-    chordcommands.accept_chord(w)
+    chords.accept_chord(w.session)
     qtbot.waitUntil(lambda: w.autosave.path.exists(), timeout=8000)
     settle(w, qtbot)
     assert project.load(w.autosave.path).chords[0].stated
-    assert commands.save_to(w, tmp_path / "s.ychronos")
+    assert files.save_to(w, tmp_path / "s.ychronos")
     assert not w.autosave.path.exists()
 
 
 def test_closing_with_changes_asks(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     w = ferry_window
-    chordcommands.accept_chord(w)
+    chords.accept_chord(w.session)
     asked: list[str] = []
 
     def answer(
@@ -265,13 +267,13 @@ def test_closing_with_changes_asks(ferry_window: Window, tmp_path: Path, monkeyp
     w.close()
     assert asked
     assert w.isVisible(), "cancel keeps the window"
-    commands.close_song(w)
-    assert w.document.song is not None
+    files.close_song(w)
+    assert w.session.song is not None
     w.ask_save = lambda t: answer(t, QMessageBox.StandardButton.Save)  # type: ignore[method-assign]
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "kept.ychronos"), ""))
-    commands.close_song(w)
+    files.close_song(w)
     assert (tmp_path / "kept.ychronos").exists()
-    assert w.document.song is None
+    assert w.session.song is None
 
 
 def test_references_to_none_are_not_lost(ferry_window: Window) -> None:

@@ -22,7 +22,7 @@ Left, NoMods = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
 
 def song_of(window: Window) -> Song:
-    song = window.document.song
+    song = window.session.song
     assert song is not None
     return song
 
@@ -30,7 +30,7 @@ def song_of(window: Window) -> Song:
 def beat_point(window: Window, beat: int) -> QPoint:
     """On a beat's line in the sound, brought into sight."""
     sheet = window.sheet
-    window.document.select(Fraction(beat))
+    window.session.select(Fraction(beat))
     assert sheet.geometry_ is not None
     row, x = sheet.geometry_.point(Fraction(beat))
     return (QPointF(x, row.y + WAVE_CENTRE * sheet.geometry_.scale) - sheet._offset()).toPoint()
@@ -67,15 +67,15 @@ def test_a_beat_is_dragged_in_the_sound(ferry_window: Window, qtbot: QtBot) -> N
 def test_a_press_on_a_beat_without_moving_only_puts_the_caret_there(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     at = beat_point(w, 9)
-    w.document.select(Fraction(0))
+    w.session.select(Fraction(0))
     QTest.mouseClick(w.sheet.viewport(), Left, NoMods, at)
-    assert w.document.selection.caret == 9
-    assert not w.document.dirty
+    assert w.session.selection.caret == 9
+    assert not w.session.dirty
     drag(w, at, 14)
     assert w.sheet.drag.time() is not None
     QTest.keyClick(w.sheet, Qt.Key.Key_Escape)
     QTest.mouseRelease(w.sheet.viewport(), Left, NoMods, at + QPoint(14, 0))
-    assert not w.document.dirty, "Escape leaves the beat where it was"
+    assert not w.session.dirty, "Escape leaves the beat where it was"
 
 
 def test_tapping_along_states_beats(ferry_window: Window, qtbot: QtBot) -> None:
@@ -84,7 +84,7 @@ def test_tapping_along_states_beats(ferry_window: Window, qtbot: QtBot) -> None:
     w.sheet.setFocus()
     qtbot.keyClick(w.sheet, Qt.Key.Key_T)
     assert "Start playing" in w.notice.words.text()
-    w.document.select(Fraction(8))
+    w.session.select(Fraction(8))
     qtbot.keyClick(w.sheet, Qt.Key.Key_Space)
     assert isinstance(w.output, ManualOutput)
     taps = []
@@ -119,7 +119,7 @@ def test_facts_that_are_typed(
         monkeypatch.setattr(QInputDialog, dialog, lambda *a, **k: given)
     else:
         answer(monkeypatch, given[0])
-    w.document.select(before.grid.bar_range(2)[0])
+    w.session.select(before.grid.bar_range(2)[0])
     w.actions_.actions[action].trigger()
     settle(w, qtbot)
     assert check(song_of(w))
@@ -133,25 +133,25 @@ def test_keys_of_the_count(ferry_window: Window, qtbot: QtBot) -> None:
     grid = song_of(w).grid
     bar = 4
     start = grid.starts[bar]
-    w.document.select(Fraction(start + 2))
+    w.session.select(Fraction(start + 2))
     w.actions_.actions["split"].trigger()
     settle(w, qtbot)
     assert start + 2 in song_of(w).grid.starts
-    w.document.select(Fraction(start), bar, bar)
+    w.session.select(Fraction(start), bar, bar)
     w.actions_.actions["join_bars"].trigger()
     settle(w, qtbot)
     assert start + 2 not in song_of(w).grid.starts
-    w.document.select(Fraction(start + 1))
+    w.session.select(Fraction(start + 1))
     w.actions_.actions["insert_beat"].trigger()
     settle(w, qtbot)
     assert song_of(w).grid.bars[bar].beats == 5
-    w.document.select(Fraction(start + 2))
+    w.session.select(Fraction(start + 2))
     w.actions_.actions["remove_beat"].trigger()
     settle(w, qtbot)
     assert song_of(w).grid.times == grid.times
     w.actions_.actions["ones_later"].trigger()
     assert song_of(w).grid.bars[0].beats in (1, grid.bars[0].beats + 1)
-    w.document.select(Fraction(13, 2))
+    w.session.select(Fraction(13, 2))
     w.actions_.actions["split"].trigger()
     assert "between two" in w.notice.words.text()
 

@@ -27,7 +27,7 @@ def shown(w: Window, qtbot: QtBot) -> None:
 
 def test_a_click_chooses_a_section_and_shows_its_passes(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     shown(w, qtbot)
     strip = w.form.strip
@@ -38,7 +38,7 @@ def test_a_click_chooses_a_section_and_shows_its_passes(ferry_window: Window, qt
     w.form.table.repaint()
     box, bar = w.form.table._cells[0]
     qtbot.mouseClick(w.form.table, Qt.MouseButton.LeftButton, NONE, box.center().toPoint())
-    assert w.playing and (w.document.selection.first, w.document.selection.last) == (bar, bar)
+    assert w.playing and (w.session.selection.first, w.session.selection.last) == (bar, bar)
     w.stop_playing()
     qtbot.keyClick(strip, Qt.Key.Key_Right)
     assert strip.chosen == several + 1
@@ -46,7 +46,7 @@ def test_a_click_chooses_a_section_and_shows_its_passes(ferry_window: Window, qt
 
 def test_an_edge_is_dragged_to_another_bar_line(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     shown(w, qtbot)
     strip = w.form.strip
@@ -58,17 +58,17 @@ def test_an_edge_is_dragged_to_another_bar_line(ferry_window: Window, qtbot: QtB
     qtbot.mouseMove(strip, QPoint(target, 90))
     qtbot.mouseRelease(strip, Qt.MouseButton.LeftButton, NONE, QPoint(target, 90))
     settle(w, qtbot)
-    now = w.document.song
+    now = w.session.song
     assert now is not None
     moved = next(s for s in now.sections if s.start == song.grid.starts[bar + 1])
     assert moved.stated
-    w.document.undo()
-    assert w.document.song.sections[1].start == song.sections[1].start  # type: ignore[union-attr]
+    w.session.undo()
+    assert w.session.song.sections[1].start == song.sections[1].start  # type: ignore[union-attr]
 
 
 def test_two_bars_are_heard_in_turn(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     shown(w, qtbot)
     w.form.pair_chosen.emit(4, 12)
@@ -88,20 +88,20 @@ def test_the_map_gives_the_bars_under_the_mouse(ferry_window: Window, qtbot: QtB
     w.form.map.pair_chosen.disconnect()
     w.form.map.pair_chosen.connect(lambda a, b: got.append((a, b)))
     qtbot.mouseClick(w.form.map, Qt.MouseButton.LeftButton, NONE, QPoint(2, 186))
-    song = w.document.song
+    song = w.session.song
     assert song is not None and got[0][0] == w.form.map.lead and got[0][1] == len(song.grid.bars) - 1
     assert w.form.map.matrix is not None and w.form.map.matrix.shape[0] == len(song.grid.bars) - w.form.map.lead
 
 
 def test_a_difference_is_listed_and_played(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     bar = next(b for b in range(8, len(song.grid.bars)) if twins(song, b) and min(twins(song, b)) < b)
     start, end = song.grid.bar_range(bar)
     from ychronos.song import edits
 
-    w.document.edit(lambda s: edits.state_chord(s, start, end, parse_chord("F#m7b5")))
+    w.session.edit(lambda s: edits.state_chord(s, start, end, parse_chord("F#m7b5")))
     shown(w, qtbot)
     texts = [w.form.list.item(i).text() for i in range(w.form.list.count())]
     row = next(i for i, t in enumerate(texts) if "F♯ø7 instead of" in t)
@@ -112,7 +112,7 @@ def test_a_difference_is_listed_and_played(ferry_window: Window, qtbot: QtBot) -
 
 def test_the_same_as_another(ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     shown(w, qtbot)
     last = len(song.sections) - 1
@@ -120,7 +120,7 @@ def test_the_same_as_another(ferry_window: Window, qtbot: QtBot, monkeypatch: py
     monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("music of its own", True))
     qtbot.mouseClick(w.form.same, Qt.MouseButton.LeftButton)
     settle(w, qtbot)
-    now = w.document.song
+    now = w.session.song
     assert now is not None
     assert [s.material for s in now.sections].count(now.sections[-1].material) == 1
     assert now.sections[-1].material_stated
@@ -129,50 +129,50 @@ def test_the_same_as_another(ferry_window: Window, qtbot: QtBot, monkeypatch: py
 
 def test_a_correction_travels_and_is_taken_back_with_one_undo(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     bar = next(b for b in range(len(song.grid.bars)) if len(twins(song, b)) >= 2)
     start = song.grid.bar_range(bar)[0]
     root = song.chords[song.chord_index(start)].chord.root
     others = [song.grid.bar_range(b)[0] for b in twins(song, bar)]
-    w.document.select(start, chord=True)
-    w.document.state_chord(Chord(root, "7"))
+    w.session.select(start, chord=True)
+    w.session.state_chord(Chord(root, "7"))
     settle(w, qtbot)
-    now = w.document.song
+    now = w.session.song
     assert now is not None
     led = {s.start for s in now.chords if s.follows}
     assert led and led <= set(others), "to the same place of the other passes, nowhere else"
     for at in led:
         span = now.chords[now.chord_index(at)]
         assert span.chord == Chord(root, "7") and not span.stated
-    w.document.select(min(led), chord=True)
+    w.session.select(min(led), chord=True)
     assert "follows what you stated" in w.side.state.text()
     assert "Followed in other passes" in w.notice.words.text()
-    w.document.select(start, chord=True)
-    w.document.state_chord(Chord(root, "7"))
+    w.session.select(start, chord=True)
+    w.session.state_chord(Chord(root, "7"))
     settle(w, qtbot)
-    assert {s.start for s in w.document.song.chords if s.follows} == led, "said twice, it still follows"  # type: ignore[union-attr]
-    w.document.undo()
+    assert {s.start for s in w.session.song.chords if s.follows} == led, "said twice, it still follows"  # type: ignore[union-attr]
+    w.session.undo()
     qtbot.mouseClick(w.notice.choices["Undo all"], Qt.MouseButton.LeftButton)
-    assert w.document.song is song
+    assert w.session.song is song
 
 
 def test_what_is_the_same_already_does_not_follow(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     bar = next(b for b in range(len(song.grid.bars)) if len(twins(song, b)) >= 2)
     index = song.chord_index(song.grid.bar_range(bar)[0])
-    w.document.select(song.chords[index].start, chord=True)
-    w.document.state_chord(song.chords[index].chord)
+    w.session.select(song.chords[index].start, chord=True)
+    w.session.state_chord(song.chords[index].chord)
     settle(w, qtbot)
-    assert not any(s.follows for s in w.document.song.chords)  # type: ignore[union-attr]
+    assert not any(s.follows for s in w.session.song.chords)  # type: ignore[union-attr]
     assert not w.notice.isVisible()
 
 
 def test_passes_are_stacked_on_the_sheet(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     w.sheet.setFocus()
     qtbot.keyClick(w.sheet, Qt.Key.Key_F6)
@@ -220,13 +220,13 @@ def test_long_differences_are_read_whole(ferry_window: Window, qtbot: QtBot) -> 
 def test_a_part_of_the_music_is_no_error_in_the_table(ferry_window: Window, qtbot: QtBot) -> None:
     """A short pass stands under the bars that it is, and the model is the pass that the others are compared with."""
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     verse = next(i for i, s in enumerate(song.sections) if s.name == "Verse")
     intro = song.sections[0]
-    w.document.edit(lambda s: edits.state_material(s, 0, verse))
+    w.session.edit(lambda s: edits.state_material(s, 0, verse))
     settle(w, qtbot)
-    now = w.document.song
+    now = w.session.song
     assert (
         now is not None
         and now.sections[0].material == now.sections[now.section_index(song.sections[verse].start)].material
@@ -247,11 +247,11 @@ def test_stacked_passes_show_what_differs(ferry_window: Window, qtbot: QtBot) ->
     assert w.sheet.differs == frozenset()
     before = w.sheet.viewport().grab().toImage()
     qtbot.keyClick(w.sheet, Qt.Key.Key_F6)
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.sheet.stacked
     assert w.sheet.differs == differing_bars(song) != frozenset()
     bar = min(w.sheet.differs)
-    w.document.select(song.grid.bar_range(bar)[0], bar, bar)
+    w.session.select(song.grid.bar_range(bar)[0], bar, bar)
     w.sheet.reveal_caret()
     assert w.sheet.viewport().grab().toImage() != before
     qtbot.keyClick(w.sheet, Qt.Key.Key_F6)

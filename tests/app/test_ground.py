@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import open_and_wait
 from tests.conftest import WALTZ
-from ychronos.app import commands
+from ychronos.app import files
 from ychronos.app.guitardialog import GuitarDialog
 from ychronos.app.window import Window
 from ychronos.audio import recording
@@ -29,7 +29,7 @@ def waltz_window(window: Window, qtbot: QtBot) -> Window:
 
 
 def song_of(window: Window) -> Song:
-    song = window.document.song
+    song = window.session.song
     assert song is not None
     return song
 
@@ -59,13 +59,13 @@ def test_the_side_panel_is_remembered_from_any_view(
     waltz_window: Window, qtbot: QtBot, make_window: Callable[[], Window]
 ) -> None:
     w = waltz_window
-    w.show_view(1)
+    w.show_view("ground")
     w.close()
     again = make_window()
     assert not again.side.isHidden()
     assert not again.tabs.isVisible(), "nothing is open"
     again.open_path(WALTZ)
-    assert again.view == 0
+    assert again.view == "sheet"
     qtbot.waitUntil(lambda: again.job is None, timeout=60000)
     assert again.tabs.buttons[1].isEnabled()
 
@@ -74,7 +74,7 @@ def test_a_click_on_the_ground_plays_from_there_and_a_double_click_goes_to_the_b
     waltz_window: Window, qtbot: QtBot
 ) -> None:
     w = waltz_window
-    w.show_view(1)
+    w.show_view("ground")
     view = w.ground.time
     seconds = song_of(w).grid.clock(song_of(w).grid.starts[20]) + 0.2
     at = QPoint(round(view.x_of(seconds)), round(view.places().bars.center().y()))
@@ -84,14 +84,14 @@ def test_a_click_on_the_ground_plays_from_there_and_a_double_click_goes_to_the_b
     w.stop_playing()
     QTest.mouseDClick(view, Left, NoMods, at)
     assert w.pages.currentIndex() == 1
-    assert song_of(w).grid.bar_at(w.document.selection.caret) == 20
+    assert song_of(w).grid.bar_at(w.session.selection.caret) == 20
 
 
 def test_the_tape_is_corrected_and_times_stay_the_originals(waltz_window: Window, qtbot: QtBot) -> None:
     w = waltz_window
     assert w.player is not None
     before, clock = len(w.player.samples), song_of(w).grid.times
-    w.show_view(1)
+    w.show_view("ground")
     w.seek(20.0)
     press(w.ground.pitch, qtbot)
     qtbot.waitUntil(lambda: w.job is None, timeout=20000)
@@ -114,13 +114,13 @@ def test_a_saved_project_plays_corrected_again(waltz_window: Window, qtbot: QtBo
     w = waltz_window
     w.actions_.actions["true_pitch"].trigger()
     qtbot.waitUntil(lambda: w.job is None, timeout=20000)
-    assert commands.save_to(w, tmp_path / "waltz.ychronos")
+    assert files.save_to(w, tmp_path / "waltz.ychronos")
     w.close_document()
     assert w.player is None
     open_and_wait(w, tmp_path / "waltz.ychronos", qtbot)
     qtbot.waitUntil(lambda: w.player is not None and w.player.stretch > 1.01 and w.job is None, timeout=20000)
     assert w.actions_.actions["true_pitch"].isChecked()
-    assert not w.document.dirty
+    assert not w.session.dirty
     w.actions_.actions["true_pitch"].trigger()
     assert w.player is not None
     assert w.player.stretch == 1.0
@@ -172,10 +172,10 @@ def test_capo_gives_shapes_and_typing_is_what_is_shown(waltz_window: Window, qtb
     assert setup.tuning_name == "drop D"
     from ychronos.song import edits
 
-    w.document.edit(lambda s: edits.set_guitar(s, setup))
+    w.session.edit(lambda s: edits.set_guitar(s, setup))
     assert w.head.guitar.value.text() == "drop D, capo 2"
     index = next(i for i in range(4, 40) if song_of(w).sounding_name(i) == "A")
-    w.document.select(song_of(w).chords[index].start, chord=True)
+    w.session.select(song_of(w).chords[index].start, chord=True)
     assert w.side.chord.text() == "G"
     assert "sounds as A" in w.side.state.text()
     w.sheet.setFocus()

@@ -11,11 +11,12 @@ from PySide6.QtWidgets import QDialogButtonBox, QInputDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import chord_point, click, settle
-from ychronos.app import chordcommands
+from ychronos.app import looks
 from ychronos.app.fretboard import FretboardDialog
 from ychronos.app.partsdialog import PartsDialog
 from ychronos.app.window import Window
 from ychronos.audio.play.outputs import ManualOutput
+from ychronos.session.commands import keys
 from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import parse_key
 
@@ -25,13 +26,13 @@ SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModi
 
 
 def choose(w: Window, index: int) -> None:
-    song = w.document.song
+    song = w.session.song
     assert song is not None
-    w.document.select(song.chords[index].start, chord=True)
+    w.session.select(song.chords[index].start, chord=True)
 
 
 def with_rivals(w: Window, count: int = 1) -> int:
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     return next(i for i, s in enumerate(song.chords) if len(s.rivals) >= count and i > 1 and not s.chord.is_none)
 
@@ -45,66 +46,66 @@ def test_a_rival_is_chosen_by_its_number(ferry_window: Window, qtbot: QtBot) -> 
     w = ferry_window
     index = with_rivals(w)
     choose(w, index)
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     rival, start = song.chords[index].rivals[0][0], song.chords[index].start
     assert w.side.rivals.item(0).text().startswith(f"1   {song.name_of(rival, start)}")
     assert w.side.why.text(), "the panel says why"
     press(w, qtbot, Key.Key_1, ALT)
-    now = w.document.song
+    now = w.session.song
     assert now is not None
     span = now.chords[now.chord_index(start)]
     assert span.chord == rival and span.stated
-    w.document.undo()
-    assert w.document.song.chords[index].chord == song.chords[index].chord  # type: ignore[union-attr]
+    w.session.undo()
+    assert w.session.song.chords[index].chord == song.chords[index].chord  # type: ignore[union-attr]
 
 
 def test_half_a_beat_early_and_back(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     choose(w, 3)
     start = song.chords[3].start
     press(w, qtbot, Key.Key_BracketLeft)
-    assert w.document.song.chords[3].start == start - Fraction(1, 2)  # type: ignore[union-attr]
-    assert w.document.selection.caret == start - Fraction(1, 2)
+    assert w.session.song.chords[3].start == start - Fraction(1, 2)  # type: ignore[union-attr]
+    assert w.session.selection.caret == start - Fraction(1, 2)
     press(w, qtbot, Key.Key_BracketRight)
-    assert w.document.song.chords[3].start == start  # type: ignore[union-attr]
+    assert w.session.song.chords[3].start == start  # type: ignore[union-attr]
 
 
 def test_divide_join_hold_stop_and_silence(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     start, _ = song.chord_range(2)
-    w.document.select(start + 2)
+    w.session.select(start + 2)
     press(w, qtbot, Key.Key_Slash)
-    assert w.document.song.chords[3].start == start + 2 and w.document.song.chords[3].again  # type: ignore[union-attr]
+    assert w.session.song.chords[3].start == start + 2 and w.session.song.chords[3].again  # type: ignore[union-attr]
     choose(w, 2)
     press(w, qtbot, Key.Key_J, SHIFT)
-    assert w.document.song.chords[3].start > start + 2  # type: ignore[union-attr]
+    assert w.session.song.chords[3].start > start + 2  # type: ignore[union-attr]
     choose(w, 2)
     press(w, qtbot, Key.Key_Period)
-    assert w.document.song.chords[2].articulation == "stopped"  # type: ignore[union-attr]
+    assert w.session.song.chords[2].articulation == "stopped"  # type: ignore[union-attr]
     assert w.actions_.actions["stopped"].isChecked() and "stopped" in w.side.state.text()
     press(w, qtbot, Key.Key_Period)
-    assert w.document.song.chords[2].articulation == "strummed"  # type: ignore[union-attr]
+    assert w.session.song.chords[2].articulation == "strummed"  # type: ignore[union-attr]
     press(w, qtbot, Key.Key_N, SHIFT)
-    assert w.document.song.chords[2].chord.is_none  # type: ignore[union-attr]
+    assert w.session.song.chords[2].chord.is_none  # type: ignore[union-attr]
 
 
 def test_the_same_in_the_other_passes(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     from ychronos.song.edits import twins
 
     bar = next(b for b in range(len(song.grid.bars)) if twins(song, b))
-    w.document.select(song.grid.bar_range(bar)[0], bar, bar)
-    w.document.state_chord(parse_chord("F#7b9"))
+    w.session.select(song.grid.bar_range(bar)[0], bar, bar)
+    w.session.state_chord(parse_chord("F#7b9"))
     settle(w, qtbot)
     press(w, qtbot, Key.Key_C, CTRL | SHIFT)
-    now = w.document.song
+    now = w.session.song
     assert now is not None
     for twin in twins(now, bar):
         assert now.chords[now.chord_index(now.grid.bar_range(twin)[0])].chord == parse_chord("F#7b9")
@@ -115,16 +116,16 @@ def test_unsure_with_a_reason(ferry_window: Window, qtbot: QtBot, monkeypatch: p
     choose(w, 4)
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("organ  hides it", True))
     press(w, qtbot, Key.Key_U, SHIFT)
-    span = w.document.song.chords[4]  # type: ignore[union-attr]
+    span = w.session.song.chords[4]  # type: ignore[union-attr]
     assert span.unsure and span.comment == "organ hides it"
     assert "organ hides it" in w.side.state.text()
 
 
 def test_a_chord_by_its_parts(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
-    dialog = PartsDialog(song, 1, w.document.evidence, w)
+    dialog = PartsDialog(song, 1, w.session.evidence, w)
     qtbot.addWidget(dialog)
     dialog.show()
     assert dialog.chord == song.chords[1].chord, "it opens with the present chord"
@@ -143,7 +144,7 @@ def test_a_chord_by_its_parts(ferry_window: Window, qtbot: QtBot) -> None:
 
 def test_a_chord_on_the_fretboard(ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     choose(w, 0)
     dialog = FretboardDialog(song, 0, w.theme, w)
@@ -176,9 +177,9 @@ def test_a_chord_on_the_fretboard(ferry_window: Window, qtbot: QtBot, monkeypatc
     qtbot.keyClick(board, Key.Key_Right)
     assert board.shape[4] == 1
     monkeypatch.setattr(FretboardDialog, "exec", lambda self: setattr(self, "chord", parse_chord("Am7")) or 1)
-    chordcommands.play_on_fretboard(w)
+    looks.play_on_fretboard(w)
     settle(w, qtbot)
-    assert w.document.song.chords[0].chord == parse_chord("Am7")  # type: ignore[union-attr]
+    assert w.session.song.chords[0].chord == parse_chord("Am7")  # type: ignore[union-attr]
 
 
 def test_the_look_inside_follows_the_caret(ferry_window: Window, qtbot: QtBot) -> None:
@@ -187,15 +188,15 @@ def test_the_look_inside_follows_the_caret(ferry_window: Window, qtbot: QtBot) -
     press(w, qtbot, Key.Key_I)
     assert w.inside.isVisible() and w.inside.seen is not None
     first = w.inside.seen
-    assert first.chord == w.document.song.chords[1].chord  # type: ignore[union-attr]
+    assert first.chord == w.session.song.chords[1].chord  # type: ignore[union-attr]
     choose(w, 2)
-    assert w.inside.seen is not first and w.inside.seen.chord == w.document.song.chords[2].chord  # type: ignore[union-attr]
+    assert w.inside.seen is not first and w.inside.seen.chord == w.session.song.chords[2].chord  # type: ignore[union-attr]
     w.inside.repaint()
     area = w.inside._columns
     words = w.inside.describe(QPointF(area.left() + 4, area.center().y()))
     root = w.inside.seen.chord.root
     assert root is not None
-    assert words.startswith(w.document.song.keys[0].key.spell(root).name()) and "belongs to the chord" in words  # type: ignore[union-attr]
+    assert words.startswith(w.session.song.keys[0].key.spell(root).name()) and "belongs to the chord" in words  # type: ignore[union-attr]
     assert w.inside.describe(QPointF(1, 1)) == ""
     press(w, qtbot, Key.Key_I)
     assert not w.inside.isVisible()
@@ -221,7 +222,7 @@ def test_readings_take_turns_under_the_record(ferry_window: Window, qtbot: QtBot
     w = ferry_window
     index = with_rivals(w)
     choose(w, index)
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     press(w, qtbot, Key.Key_H, SHIFT)
     assert w.playing and len(w.hearing.readings) == 1 + len([c for c, _ in song.chords[index].rivals if not c.is_none])
@@ -265,17 +266,17 @@ def test_the_key_view_shows_and_states(ferry_window: Window, qtbot: QtBot) -> No
     assert "it is this" in view.cards[0].name.text() and view.cards[0].values[3].text() == "yes"
     lanes = view.lanes
     y = lanes.height() // 2
-    a, b = (QPoint(int(lanes.x_of(w.document.song.grid.times[i])), y) for i in (33, 62))  # type: ignore[union-attr]
+    a, b = (QPoint(int(lanes.x_of(w.session.song.grid.times[i])), y) for i in (33, 62))  # type: ignore[union-attr]
     qtbot.mousePress(lanes, Qt.MouseButton.LeftButton, NONE, a)
     qtbot.mouseMove(lanes, b)
     qtbot.mouseRelease(lanes, Qt.MouseButton.LeftButton, NONE, b)
-    assert w.document.selection.many, "dragging selects bars"
-    first, last = w.document.selection.first, w.document.selection.last
+    assert w.session.selection.many, "dragging selects bars"
+    first, last = w.session.selection.first, w.session.selection.last
     card = next(c for c in view.cards if c.key is not None and c.key != parse_key("G major"))
     wanted = card.key
     qtbot.mouseClick(card.state, Qt.MouseButton.LeftButton)
     settle(w, qtbot)
-    song = w.document.song
+    song = w.session.song
     assert song is not None and wanted is not None
     assert song.key_at(song.grid.bar_range(first)[0]) == wanted and song.key_at(Fraction(0)) == parse_key("G major")
     assert song.key_at(song.grid.bar_range(last)[1] - Fraction(1, 2)) == wanted
@@ -283,17 +284,17 @@ def test_the_key_view_shows_and_states(ferry_window: Window, qtbot: QtBot) -> No
 
 def test_a_chord_from_outside_is_found(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None
     choose(w, 5)
-    at = w.document.selection.caret
-    w.document.state_chord(parse_chord("Fm6"))
+    at = w.session.selection.caret
+    w.session.state_chord(parse_chord("Fm6"))
     settle(w, qtbot)
-    w.show_view(2)
+    w.show_view("key")
     texts = [w.keys.list.item(i).text() for i in range(w.keys.list.count())]
     row = next(i for i, t in enumerate(texts) if t.startswith("Fm6"))
     w.keys._chosen(w.keys.list.item(row))
-    assert w.view == 0 and w.document.selection.caret == at
+    assert w.view == "sheet" and w.session.selection.caret == at
 
 
 def test_the_key_by_typing_and_its_other_name(
@@ -302,34 +303,34 @@ def test_the_key_by_typing_and_its_other_name(
     w = ferry_window
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Gb major", True))
     press(w, qtbot, Key.Key_K, CTRL)
-    song = w.document.song
+    song = w.session.song
     assert song is not None and song.main_key().name() == "G♭ major"
     names = {song.chord_name(i) for i in range(len(song.chords))}
     w.actions_.actions["respell"].trigger()
-    now = w.document.song
+    now = w.session.song
     assert now is not None and now.main_key().name() == "F♯ major"
     assert {now.chord_name(i) for i in range(len(now.chords))} != names
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("H major", True))
     press(w, qtbot, Key.Key_K, CTRL)
-    assert "No key is stated" in w.notice.words.text() and w.document.song is now
+    assert "No key is stated" in w.notice.words.text() and w.session.song is now
 
 
 def test_chords_in_numbers_are_typed_in_numbers(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    chordcommands.set_notation(w, "roman")
+    keys.set_notation(w.session, "roman")
     choose(w, 0)
     press(w, qtbot, Key.Key_Return)
     assert w.sheet.entry.field.text() == "I"
     w.sheet.entry.field.setText("V7/7")
     qtbot.keyClick(w.sheet.entry.field, Key.Key_Return)
     settle(w, qtbot)
-    assert w.document.song.chords[0].chord == parse_chord("D7/F#")  # type: ignore[union-attr]
+    assert w.session.song.chords[0].chord == parse_chord("D7/F#")  # type: ignore[union-attr]
     press(w, qtbot, Key.Key_Return)
-    w.document.select(Fraction(0))
+    w.session.select(Fraction(0))
     w.sheet.start_entry()
     w.sheet.entry.field.setText("Am7")
     qtbot.keyClick(w.sheet.entry.field, Key.Key_Return)
     settle(w, qtbot)
-    assert w.document.song.chords[0].chord == parse_chord("Am7"), "names are understood too"  # type: ignore[union-attr]
+    assert w.session.song.chords[0].chord == parse_chord("Am7"), "names are understood too"  # type: ignore[union-attr]
     click(w, qtbot, chord_point(w, 0))
     assert w.side.chord.text() == "ii7"

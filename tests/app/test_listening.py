@@ -98,7 +98,7 @@ def test_level_moves_without_a_jump() -> None:
 
 def test_space_plays_from_the_click_and_the_cursor_follows(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     click(w, qtbot, bar_point(w, 3, 1.2))
     qtbot.keyClick(w.sheet, Qt.Key.Key_Space)
     assert w.playing
@@ -131,7 +131,7 @@ def test_space_plays_from_the_click_and_the_cursor_follows(ferry_window: Window,
 
 def test_loop_of_the_selected_bars(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     click(w, qtbot, bar_point(w, 4))
     click(w, qtbot, bar_point(w, 5), shift=True)
     qtbot.keyClick(w.sheet, Qt.Key.Key_L)

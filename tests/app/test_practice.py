@@ -15,13 +15,13 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import bar_point, settle
 from ychronos.app import listencommands
-from ychronos.app.practice import Drill
 from ychronos.app.practicedialog import PracticeDialog
 from ychronos.app.window import Window
 from ychronos.audio.decode import AudioError
 from ychronos.audio.play import outputs
 from ychronos.audio.play.outputs import ManualOutput
 from ychronos.formats import project
+from ychronos.session.practice import Drill
 
 Key = Qt.Key
 NONE, SHIFT, CTRL = (
@@ -41,13 +41,13 @@ def press(w: Window, qtbot: QtBot, key: Key, modifier: Qt.KeyboardModifier = NON
 
 
 def select(w: Window, first: int, last: int) -> None:
-    assert w.document.song is not None
-    w.document.select(w.document.song.grid.bar_range(first)[0], first, last)
+    assert w.session.song is not None
+    w.session.select(w.session.song.grid.bar_range(first)[0], first, last)
 
 
 def test_the_loop_moves_and_grows_by_key_while_it_plays(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     select(w, 4, 5)
     press(w, qtbot, Key.Key_L)
@@ -92,12 +92,12 @@ def test_speed_by_key_and_slider(ferry_window: Window, qtbot: QtBot) -> None:
 
 def test_pitch_and_as_if_in_tune(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    assert w.player is not None and w.document.song is not None
+    assert w.player is not None and w.session.song is not None
     press(w, qtbot, Key.Key_Up, CTRL | SHIFT)
-    assert w.player.cents == 100 and w.hearing.cents() == pytest.approx(w.document.song.ground.cents + 100)
+    assert w.player.cents == 100 and w.hearing.cents() == pytest.approx(w.session.song.ground.cents + 100)
     press(w, qtbot, Key.Key_Down, CTRL | SHIFT)
     press(w, qtbot, Key.Key_P, SHIFT)
-    assert w.player.cents == pytest.approx(-w.document.song.ground.cents)
+    assert w.player.cents == pytest.approx(-w.session.song.ground.cents)
     assert w.hearing.cents() == pytest.approx(0, abs=1e-6) and "in tune" in w.desk.speed_words.text()
 
 
@@ -133,7 +133,7 @@ def test_record_and_chart_at_the_same_place(ferry_window: Window, qtbot: QtBot) 
 
 def test_clicks_on_ones_beats_and_between(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     counts = []
     for kind in ("ones", "beats", "between"):
@@ -145,7 +145,7 @@ def test_clicks_on_ones_beats_and_between(ferry_window: Window, qtbot: QtBot) ->
 
 def test_a_bar_is_counted_in(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     w.practice.count_in = True
     select(w, 4, 4)
@@ -160,7 +160,7 @@ def test_a_bar_is_counted_in(ferry_window: Window, qtbot: QtBot) -> None:
 
 def test_twice_and_on_to_the_next_phrase(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     w.practice.times = 2
     select(w, 4, 5)
@@ -194,7 +194,7 @@ def test_the_drill_gets_faster(ferry_window: Window, qtbot: QtBot) -> None:
 
 def test_every_pass_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     from ychronos.song.edits import twins
 
@@ -213,29 +213,29 @@ def test_every_pass_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
 
 def test_marks_with_notes(ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     w = ferry_window
-    w.document.select(Fraction(10))
+    w.session.select(Fraction(10))
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("the  fill", True))
     press(w, qtbot, Key.Key_D, CTRL)
-    song = w.document.song
+    song = w.session.song
     assert song is not None and [(m.at, m.text) for m in song.marks] == [(10, "the fill")]
     assert project.loads(project.dumps(song)).marks == song.marks
-    w.document.select(Fraction(40))
+    w.session.select(Fraction(40))
     press(w, qtbot, Key.Key_F8, SHIFT)
-    assert w.document.selection.caret == 10 and "the fill" in w.desk.place.text()
+    assert w.session.selection.caret == 10 and "the fill" in w.desk.place.text()
     press(w, qtbot, Key.Key_Z)
-    assert w.document.selection.caret == 40, "back to where I was"
+    assert w.session.selection.caret == 40, "back to where I was"
     w._fill_marks()
     assert "the fill" in w.marks_menu.actions()[0].text()
-    w.document.select(Fraction(10))
+    w.session.select(Fraction(10))
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("", True))
     press(w, qtbot, Key.Key_D, CTRL)
-    assert w.document.song.marks == ()  # type: ignore[union-attr]
+    assert w.session.song.marks == ()  # type: ignore[union-attr]
 
 
 @pytest.mark.parametrize("suffix", [".wav", ".flac", ".ogg", ".mp3"])
 def test_what_is_heard_is_written(ferry_window: Window, qtbot: QtBot, tmp_path: Path, suffix: str) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     select(w, 4, 4)
     press(w, qtbot, Key.Key_L)
@@ -248,9 +248,9 @@ def test_what_is_heard_is_written(ferry_window: Window, qtbot: QtBot, tmp_path: 
     want = (song.grid.clock(20) - song.grid.clock(16)) / 0.5
     assert len(sound) / rate == pytest.approx(want, abs=0.08 if suffix == ".mp3" else 0.01)
     assert np.abs(sound).max() > 0.1
-    assert w.document.recording is not None
+    assert w.session.recording is not None
     with pytest.raises(AudioError, match="original"):
-        listencommands.write_heard(w, w.document.recording.path)
+        listencommands.write_heard(w, w.session.recording.path)
 
 
 def test_a_key_of_ones_own(ferry_window: Window, qtbot: QtBot) -> None:
@@ -320,7 +320,7 @@ def test_the_desk_has_two_rows_in_a_narrow_window(ferry_window: Window, qtbot: Q
 
 def test_a_stretch_free_of_beats_is_looped(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    song = w.document.song
+    song = w.session.song
     assert song is not None and w.player is not None
     left, alt = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier
     a, b = bar_point(w, 4, 0.3), bar_point(w, 5, 1.7)

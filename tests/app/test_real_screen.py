@@ -24,9 +24,9 @@ def test_the_window_on_a_screen(ferry_window: Window, qtbot: QtBot) -> None:
     qtbot.keyClicks(w.sheet.entry.field, "m9")
     qtbot.keyClick(w.sheet.entry.field, Qt.Key.Key_Return)
     settle(w, qtbot)
-    song = w.document.song
+    song = w.session.song
     assert song is not None
-    assert song.chord_name(song.chord_index(w.document.selection.caret)) == "Dm9"
+    assert song.chord_name(song.chord_index(w.session.selection.caret)) == "Dm9"
     qtbot.mouseClick(w.desk.play, Qt.MouseButton.LeftButton)
     assert w.playing
     qtbot.mouseClick(w.desk.play, Qt.MouseButton.LeftButton)

@@ -16,12 +16,13 @@ from tests.app.conftest import answer, chord_point, click, open_and_wait, settle
 from tests.conftest import FERRY, KNOTS, WALTZ
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import AnalysisError, Evidence
-from ychronos.app import commands, countcommands, formcommands, panels
+from ychronos.app import head
 from ychronos.app.jobs import Job
 from ychronos.app.window import Window
 from ychronos.chart import facts, lines
 from ychronos.formats import pdfchart, textchart
 from ychronos.guitar.instrument import GuitarSetup
+from ychronos.session.commands import count, sections
 from ychronos.song import edits
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord
@@ -31,8 +32,8 @@ Fresh = Callable[[Path], Window]
 
 
 def song_of(w: Window) -> Song:
-    assert w.document.song is not None
-    return w.document.song
+    assert w.session.song is not None
+    return w.session.song
 
 
 def press(w: Window, qtbot: QtBot, key: Qt.Key, mods: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
@@ -57,11 +58,11 @@ def test_a_removed_change_and_a_removed_section_do_not_come_back(window: Window,
     gone = next(i for i in range(6, len(song.chords)) if song.chords[i].start in song.grid.starts)
     at = song.chords[gone].start
     before = song.chords[gone - 1].chord
-    w.document.select(at, chord=True)
+    w.session.select(at, chord=True)
     press(w, qtbot, Key.Key_Delete)
     settle(w, qtbot)
     section = song_of(w).sections[2]
-    w.document.select(section.start)
+    w.session.select(section.start)
     press(w, qtbot, Key.Key_S, Qt.KeyboardModifier.ShiftModifier)
     settle(w, qtbot)
 
@@ -72,17 +73,17 @@ def test_a_removed_change_and_a_removed_section_do_not_come_back(window: Window,
 
     assert still_gone()
     far = song_of(w).chords[-3].start
-    w.document.select(far, chord=True)
+    w.session.select(far, chord=True)
     type_chord(w, qtbot, "Bbm7")
     settle(w, qtbot)
     assert still_gone(), "after another chord was typed"
-    w.document.select(song_of(w).chords[-6].start, chord=True)
+    w.session.select(song_of(w).chords[-6].start, chord=True)
     press(w, qtbot, Key.Key_Y)
     settle(w, qtbot)
     assert still_gone(), "after Y"
     index = len(song_of(w).sections) - 1
     start, end = song_of(w).section_range(index)
-    formcommands.move_edge(w, index, song_of(w).grid.bar_at(start) + (1 if end - start > 8 else -1))
+    sections.move_edge(w.session, index, song_of(w).grid.bar_at(start) + (1 if end - start > 8 else -1))
     settle(w, qtbot)
     assert still_gone(), "after another section's edge was dragged"
 
@@ -95,15 +96,13 @@ def test_a_second_edit_does_not_lose_the_first_answer(ferry_window: Window, qtbo
     grid = song_of(w).grid
     beat = grid.starts[10] + 1
     times = grid.times
-    countcommands.move_beat(w, beat, times[beat] + 0.06)
-    assert w.document.redeciding
+    count.move_beat(w.session, beat, times[beat] + 0.06)
+    assert w.session.redeciding
     press(w, qtbot, Key.Key_U)  # before the answer
     settle(w, qtbot)
     quick = song_of(w)
     assert any(s.unsure for s in quick.chords)
-    assert (
-        quick.grid.times != edits.move_beat(w.document.history.states[0].song, beat, times[beat] + 0.06)[0].grid.times
-    )
+    assert quick.grid.times != edits.move_beat(w.session.history.states[0].song, beat, times[beat] + 0.06)[0].grid.times
     w.actions_.actions["undo"].trigger()
     settle(w, qtbot)  # the state that was stepped over gets its answer too
     assert song_of(w).grid.times == quick.grid.times and not any(s.unsure for s in song_of(w).chords)
@@ -118,18 +117,18 @@ def test_quick_typing_ends_in_the_same_song_as_slow_typing(ferry_window: Window,
     for slowly in (True, False):
         lead = song_of(w).grid.lead_in
         for k, name in enumerate(names):
-            w.document.select(song_of(w).grid.bar_range(lead + k)[0], lead + k, lead + k)
+            w.session.select(song_of(w).grid.bar_range(lead + k)[0], lead + k, lead + k)
             start, end = song_of(w).grid.bar_range(lead + k)
             chord = parse_chord(name)
-            w.document.edit(lambda s, a=start, b=end, c=chord: edits.state_chord(s, a, b, c), decide="chords")
+            w.session.edit(lambda s, a=start, b=end, c=chord: edits.state_chord(s, a, b, c), decide="chords")
             if k == 4:
-                w.document.edit(lambda s: edits.move_beat(s, 90, s.grid.times[90] + 0.05), decide="beats")
+                w.session.edit(lambda s: edits.move_beat(s, 90, s.grid.times[90] + 0.05), decide="beats")
             if slowly:
                 settle(w, qtbot)
         settle(w, qtbot)
         songs.append(song_of(w))
-        while w.document.history.can_undo:
-            w.document.undo()
+        while w.session.history.can_undo:
+            w.session.undo()
         settle(w, qtbot)
     slow, quick = songs
     assert slow.statements == quick.statements
@@ -138,14 +137,14 @@ def test_quick_typing_ends_in_the_same_song_as_slow_typing(ferry_window: Window,
 
 def test_who_types_goes_on_typing_when_an_answer_comes(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    w.document.select(song_of(w).grid.bar_range(2)[0], 2, 2)
+    w.session.select(song_of(w).grid.bar_range(2)[0], 2, 2)
     type_chord(w, qtbot, "Bb")
     qtbot.keyClick(w.sheet, Key.Key_F)
     assert w.sheet.entry.isVisible()
     settle(w, qtbot)
     assert w.sheet.entry.isVisible() and w.sheet.entry.field.text() == "F"
     qtbot.keyClick(w.sheet.entry.field, Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
-    assert w.document.selection.first == 3, "Shift+Enter stays"
+    assert w.session.selection.first == 3, "Shift+Enter stays"
     assert song_of(w).chords.at(song_of(w).grid.bar_range(3)[0]).chord == parse_chord("F")
 
 
@@ -154,10 +153,10 @@ def test_who_types_goes_on_typing_when_an_answer_comes(ferry_window: Window, qtb
 
 def test_checked_bars_stay_when_one_is_where_it_was(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    w.document.select(song_of(w).grid.bar_range(2)[0], 2, 7)
+    w.session.select(song_of(w).grid.bar_range(2)[0], 2, 7)
     press(w, qtbot, Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     assert song_of(w).checked_bars() == 6
-    w.document.select(song_of(w).grid.bar_range(5)[0])
+    w.session.select(song_of(w).grid.bar_range(5)[0])
     press(w, qtbot, Key.Key_1)
     settle(w, qtbot)
     assert song_of(w).checked_bars() == 6 and song_of(w).grid.bars[5].stated
@@ -166,8 +165,8 @@ def test_checked_bars_stay_when_one_is_where_it_was(ferry_window: Window, qtbot:
 def test_half_as_fast_keeps_marks_loop_and_caret_on_their_music(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     song = song_of(w)
-    w.document.select(song.chords[9].start, chord=True)
-    w.document.edit(lambda s: edits.mark_unsure(s, 9, True, "organ hides it"))
+    w.session.select(song.chords[9].start, chord=True)
+    w.session.edit(lambda s: edits.mark_unsure(s, 9, True, "organ hides it"))
     at = song.grid.clock(song.chords[9].start)
     w.set_loop((8, 9))
     loop = tuple(song.grid.clock(x) for x in w.practice.span or ())
@@ -180,9 +179,9 @@ def test_half_as_fast_keeps_marks_loop_and_caret_on_their_music(ferry_window: Wi
     assert mark.comment == "organ hides it" and new.grid.clock(mark.start) == pytest.approx(at, abs=0.1)
     assert w.practice.span is not None
     assert [new.grid.clock(x) for x in w.practice.span] == pytest.approx(loop, abs=0.1)
-    assert new.grid.clock(w.document.selection.caret) == pytest.approx(at, abs=0.1)
+    assert new.grid.clock(w.session.selection.caret) == pytest.approx(at, abs=0.1)
     assert new.grid.clock(w.practice.trail[-1]) == pytest.approx(song.grid.clock(song.chords[5].start), abs=0.1)
-    w.document.undo()
+    w.session.undo()
     assert [song_of(w).grid.clock(x) for x in w.practice.span] == pytest.approx(loop, abs=0.1)
 
 
@@ -194,14 +193,14 @@ def test_a_meter_for_this_bar_for_here_on_or_for_the_song(
 ) -> None:
     w = ferry_window
     before = song_of(w).grid
-    w.document.select(before.bar_range(6)[0])
+    w.session.select(before.bar_range(6)[0])
     answer(monkeypatch, "2/4", reach=2)
-    countcommands.set_meter(w)
+    count.set_meter(w.session)
     settle(w, qtbot)
     grid = song_of(w).grid
     assert (grid.bars[6].beats, str(grid.bars[6].meter), grid.bars[6].meter_stated) == (2, "2/4", True)
     assert grid.starts[:7] == before.starts[:7] and [str(b.meter) for b in grid.bars[:6]] == ["4/4"] * 6
-    assert "bar" in w.document.history.undo_text and "2/4" in w.document.history.undo_text
+    assert "bar" in w.session.history.undo_text and "2/4" in w.session.history.undo_text
 
 
 # ---------------------------------------------------------------- 6: names
@@ -211,14 +210,14 @@ def test_a_name_for_this_time_only(ferry_window: Window, qtbot: QtBot, monkeypat
     w = ferry_window
     song = song_of(w)
     index = next(i for i, s in enumerate(song.sections) if sum(o.material == s.material for o in song.sections) > 1)
-    w.document.select(song.sections[index].start)
+    w.session.select(song.sections[index].start)
     answer(monkeypatch, "Intro", reach=1)
-    commands.rename_section(w)
+    sections.rename_section(w.session)
     settle(w, qtbot)
     assert [s.name for s in song_of(w).sections].count("Intro") == 1 + [s.name for s in song.sections].count(
         "Intro"
     ) - (song.sections[index].name == "Intro")
-    w.document.select(song_of(w).chords[-3].start, chord=True)
+    w.session.select(song_of(w).chords[-3].start, chord=True)
     type_chord(w, qtbot, "Bbm7")
     settle(w, qtbot)
     assert song_of(w).sections[index].name == "Intro"
@@ -229,11 +228,11 @@ def test_music_of_its_own_moves_no_boundary(ferry_window: Window, qtbot: QtBot) 
     w = ferry_window
     before = song_of(w)
     for index in range(1, len(before.sections)):
-        w.document.edit(lambda s, i=index: edits.state_material(s, i, None), decide="chords")
+        w.session.edit(lambda s, i=index: edits.state_material(s, i, None), decide="chords")
         settle(w, qtbot)
         assert [s.start for s in song_of(w).sections] == [s.start for s in before.sections]
         assert [s.name for s in song_of(w).sections] == [s.name for s in before.sections]
-        w.document.undo()
+        w.session.undo()
 
 
 def test_s_inside_a_bar_begins_a_section_there(ferry_window: Window, qtbot: QtBot) -> None:
@@ -241,7 +240,7 @@ def test_s_inside_a_bar_begins_a_section_there(ferry_window: Window, qtbot: QtBo
     song = song_of(w)
     index = next(i for i in range(2, len(song.sections)) if len(song.section_bars(i)) > 3)
     line = song.sections[index].start
-    w.document.select(line - 1)
+    w.session.select(line - 1)
     press(w, qtbot, Key.Key_S)
     settle(w, qtbot)
     new = song_of(w)
@@ -259,7 +258,7 @@ def test_what_changed_beyond_what_was_said_is_said(ferry_window: Window, qtbot: 
     w = ferry_window
     name = song_of(w).main_key().name()
     last = len(song_of(w).grid.bars) - 1
-    w.document.edit(
+    w.session.edit(
         lambda s: edits.state_chords(
             s, [(s.grid.bar_range(k)[0], s.grid.bar_range(k)[1], parse_chord(("Ab", "Db", "Eb7", "Ab")[k % 4]), None)
                 for k in range(0, last)]), decide="chords")  # fmt: skip
@@ -277,7 +276,7 @@ def test_what_changed_beyond_what_was_said_is_said(ferry_window: Window, qtbot: 
 def shapes_window(ferry_window: Window, qtbot: QtBot) -> Window:
     """Capo 3, shapes shown."""
     w = ferry_window
-    w.document.edit(lambda s: edits.set_guitar(s, GuitarSetup(capo=3, show="shapes")))
+    w.session.edit(lambda s: edits.set_guitar(s, GuitarSetup(capo=3, show="shapes")))
     return w
 
 
@@ -288,17 +287,17 @@ def test_every_name_anyone_reads_is_the_shape(shapes_window: Window, qtbot: QtBo
     shapes = {song.shape_name(i) for i in range(len(song.chords))}
     only_sounding = {n for n in sounding - shapes if len(n) > 1}  # a lone letter may be a word of another sentence
     strange = next(i for i in range(8, len(song.chords)) if song.chords[i].rivals)
-    w.document.select(song.chords[strange].start, chord=True)
-    w.document.edit(lambda s: edits.mark_unsure(s, strange, True, ""))
+    w.session.select(song.chords[strange].start, chord=True)
+    w.session.edit(lambda s: edits.mark_unsure(s, strange, True, ""))
     song = song_of(w)
     texts = [textchart.render(song), textchart.render(song, folded=False)]
     texts += [w.side.chord.text(), w.side.why.text(), facts.key_text(song).split(", ")[1]]
     texts += [w.side.doubts.item(k).text().split("\n")[0] for k in range(w.side.doubts.count())]
     texts += [w.side.rivals.item(k).text().split("\n")[0] for k in range(w.side.rivals.count())]
-    texts += [w.document.describe_selection(), w.document.history.undo_text]
-    w.show_view(3)
+    texts += [w.session.describe_selection(), w.session.history.undo_text]
+    w.show_view("form")
     texts += [w.form.list.item(k).text() for k in range(w.form.list.count())]
-    w.show_view(2)
+    w.show_view("key")
     texts += [card.name.text() for card in w.keys.cards] + [
         w.keys.list.item(k).text() for k in range(w.keys.list.count())
     ]
@@ -316,14 +315,14 @@ def test_rings_and_stops_are_written_on_sheet_text_and_pdf(ferry_window: Window,
     w = ferry_window
     click(w, qtbot, chord_point(w, 3))
     w.actions_.actions["held"].trigger()
-    w.document.edit(lambda s: edits.articulate(s, 5, "stopped"))
+    w.session.edit(lambda s: edits.articulate(s, 5, "stopped"))
     song = song_of(w)
     names = [m.name + m.sign for b in range(len(song.grid.bars)) for m in lines.rows.bar_marks(song, b)]
     assert song.chord_name(3) + "◊" in names and song.chord_name(5) + "•" in names
     text = textchart.render(song, folded=False)
     assert song.chord_name(3) + "◊" in text and "◊ struck once and left to ring" in text and "• cut short" in text
     assert song.chord_name(5, True) + "!" in textchart.render(song, ascii_only=True, folded=False)
-    assert pdfchart.render(song) != pdfchart.render(w.document.history.states[0].song)
+    assert pdfchart.render(song) != pdfchart.render(w.session.history.states[0].song)
 
 
 # ---------------------------------------------------------------- 10: as typed
@@ -331,10 +330,10 @@ def test_rings_and_stops_are_written_on_sheet_text_and_pdf(ferry_window: Window,
 
 def test_enter_on_what_stands_there_keeps_the_chord(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    w.document.edit(lambda s: edits.set_notation(s, "elevenths"))
+    w.session.edit(lambda s: edits.set_notation(s, "elevenths"))
     at = song_of(w).grid.bar_range(4)[0]
-    w.document.select(at, 4, 4)
-    w.document.edit(lambda s: edits.state_chord(s, *s.grid.bar_range(4), parse_chord("D9sus4")), decide="chords")
+    w.session.select(at, 4, 4)
+    w.session.edit(lambda s: edits.state_chord(s, *s.grid.bar_range(4), parse_chord("D9sus4")), decide="chords")
     settle(w, qtbot)
     assert song_of(w).chord_name(song_of(w).chord_index(at)) == "D11"
     press(w, qtbot, Key.Key_F2)
@@ -345,12 +344,12 @@ def test_enter_on_what_stands_there_keeps_the_chord(ferry_window: Window, qtbot:
 
 def test_a_typed_name_stays_as_typed(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    w.document.select(song_of(w).grid.bar_range(4)[0], 4, 4)
+    w.session.select(song_of(w).grid.bar_range(4)[0], 4, 4)
     type_chord(w, qtbot, "D#m7b5")
     settle(w, qtbot)
     index = song_of(w).chord_index(song_of(w).grid.bar_range(4)[0])
     assert song_of(w).chord_name(index) == "D♯ø7"
-    w.document.select(song_of(w).grid.bar_range(5)[0], 5, 5)
+    w.session.select(song_of(w).grid.bar_range(5)[0], 5, 5)
     type_chord(w, qtbot, "Ebm7b5")
     settle(w, qtbot)
     assert song_of(w).chord_name(song_of(w).chord_index(song_of(w).grid.bar_range(5)[0])) == "E♭ø7"
@@ -370,7 +369,7 @@ def test_after_a_failure_it_can_be_tried_again(
     whole = pipeline.analyse
     monkeypatch.setattr(pipeline, "analyse", fails)
     open_and_wait(w, FERRY, qtbot)
-    assert "No count" in w.notice.words.text() and w.document.recording is not None
+    assert "No count" in w.notice.words.text() and w.session.recording is not None
     monkeypatch.setattr(pipeline, "analyse", whole)
     w.actions_.actions["analyse"].trigger()
     assert "still being read" not in w.notice.words.text() and w.job is not None
@@ -380,13 +379,13 @@ def test_after_a_failure_it_can_be_tried_again(
 
 def test_an_unreadable_file_leaves_what_is_open(ferry_window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     w = ferry_window
-    w.document.edit(lambda s: edits.set_mark(s, Fraction(4), "here"))
+    w.session.edit(lambda s: edits.set_mark(s, Fraction(4), "here"))
     before, player = song_of(w), w.player
     junk = tmp_path / "notes.ogg"
     junk.write_bytes(b"these are no sounds")
     open_and_wait(w, junk, qtbot)
     assert "notes.ogg" in w.notice.words.text()
-    assert w.document.song is before and w.player is player and w.document.recording is not None
+    assert w.session.song is before and w.player is player and w.session.recording is not None
     assert w.isWindowModified()
 
 
@@ -405,7 +404,7 @@ def test_a_typed_chord_is_read_once_and_parts_are_refreshed_once(
     ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     w = ferry_window
-    w.document.select(song_of(w).grid.bar_range(4)[0], 4, 4)
+    w.session.select(song_of(w).grid.bar_range(4)[0], 4, 4)
     w.sheet.start_entry("B")
     read: list[str] = []
     parse = w.sheet.entry.parse
@@ -413,11 +412,11 @@ def test_a_typed_chord_is_read_once_and_parts_are_refreshed_once(
     qtbot.keyClicks(w.sheet.entry.field, "m7")
     # counted where they look something up, which every refresh does once
     counts = {"head": 0, "doubts": 0}
-    doubts, facts_of = Song.doubts, panels.facts
+    doubts, facts_of = Song.doubts, head.facts
     monkeypatch.setattr(Song, "doubts", lambda s: (counts.__setitem__("doubts", counts["doubts"] + 1), doubts(s))[1])
-    monkeypatch.setattr(panels, "facts", lambda s: (counts.__setitem__("head", counts["head"] + 1), facts_of(s))[1])
+    monkeypatch.setattr(head, "facts", lambda s: (counts.__setitem__("head", counts["head"] + 1), facts_of(s))[1])
     qtbot.keyClick(w.sheet.entry.field, Key.Key_Return)
-    w.document.redecider.stop()
+    w.session.redecider.stop()
     assert read == ["Bm", "Bm7"], "once for each change of the text"
     assert counts == {"head": 1, "doubts": 1}
 
@@ -425,11 +424,11 @@ def test_a_typed_chord_is_read_once_and_parts_are_refreshed_once(
 def test_jobs_that_are_over_are_let_go(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     for k in range(6):
-        w.document.edit(lambda s, k=k: edits.mark_unsure(s, k, True, ""), decide="chords")
+        w.session.edit(lambda s, k=k: edits.mark_unsure(s, k, True, ""), decide="chords")
         settle(w, qtbot)
     QApplication.processEvents()
     gc.collect()
-    assert len(w.document.redecider.findChildren(Job)) == 0
+    assert len(w.jobs.findChildren(Job)) == 0
     assert len(w.findChildren(Job)) == 0
 
 
@@ -438,7 +437,7 @@ def test_jobs_that_are_over_are_let_go(ferry_window: Window, qtbot: QtBot) -> No
 
 def test_several_chords_are_typed_at_once(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    w.document.select(song_of(w).grid.bar_range(4)[0], 4, 4)
+    w.session.select(song_of(w).grid.bar_range(4)[0], 4, 4)
     w.sheet.start_entry()
     before = song_of(w)
     w.sheet.entry.field.setText("D . G A | F#m x2")
@@ -454,15 +453,15 @@ def test_several_chords_are_typed_at_once(ferry_window: Window, qtbot: QtBot) ->
     have = [(s.start - start, s.chord) for s in song.chords if start <= s.start < start + 12]
     assert have[:4] == [(0, parse_chord("D")), (2, parse_chord("G")), (3, parse_chord("A")), (4, parse_chord("F#m"))]
     assert song.chord_range(song.chord_index(start + 4))[1] >= start + 12
-    assert w.document.selection.first == 7 and not w.sheet._preview
-    w.document.undo()
+    assert w.session.selection.first == 7 and not w.sheet._preview
+    w.session.undo()
     assert song_of(w) is before, "one undo"
 
 
 def test_a_line_that_does_not_fit_says_so(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     last = len(song_of(w).grid.bars) - 1
-    w.document.select(song_of(w).grid.bar_range(last)[0], last, last)
+    w.session.select(song_of(w).grid.bar_range(last)[0], last, last)
     w.sheet.start_entry()
     w.sheet.entry.field.setText("C | G")
     assert "Only 1 bar is left" in w.sheet.entry.reading.text()
@@ -475,10 +474,10 @@ def test_a_line_that_does_not_fit_says_so(ferry_window: Window, qtbot: QtBot) ->
 def test_bars_are_copied_and_pasted(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     song = song_of(w)
-    w.document.select(song.grid.bar_range(3)[0], 3, 4)
+    w.session.select(song.grid.bar_range(3)[0], 3, 4)
     w.actions_.actions["copy"].trigger()
     assert "|" in QApplication.clipboard().text()
-    w.document.select(song.grid.bar_range(20)[0], 20, 20)
+    w.session.select(song.grid.bar_range(20)[0], 20, 20)
     w.actions_.actions["paste"].trigger()
     settle(w, qtbot)
     new = song_of(w)
@@ -498,10 +497,10 @@ def test_what_is_said_while_the_analysis_runs_is_kept(
     window: Window, qtbot: QtBot, ferry: tuple[Song, Evidence], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     w, (song, evidence) = window, ferry
-    w.document.set_draft(song)
-    w.document.edit(lambda s: edits.state_chord(s, Fraction(8), Fraction(12), parse_chord("Bb9")), decide="chords")
-    w.document.set_draft(song)
-    w.document.take_evidence(evidence)
+    w.session.set_draft(song)
+    w.session.edit(lambda s: edits.state_chord(s, Fraction(8), Fraction(12), parse_chord("Bb9")), decide="chords")
+    w.session.set_draft(song)
+    w.session.take_evidence(evidence)
     settle(w, qtbot)
     assert song_of(w).chords.at(Fraction(8)).chord == parse_chord("Bb9")
     assert w.isWindowModified()

@@ -15,26 +15,26 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import answer, bar_point, chord_point, click, open_and_wait, settle
 from tests.conftest import FERRY, KNOTS
-from ychronos.app import chordcommands, commands
+from ychronos.app import looks
 from ychronos.app.window import Window
+from ychronos.session.commands import chords
+from ychronos.song import edits
 
 Key = Qt.Key
 
 
 def song_of(window: Window):
-    assert window.document.song is not None
-    return window.document.song
+    assert window.session.song is not None
+    return window.session.song
 
 
 def test_opening_shows_sound_at_once_then_results_by_stage(window: Window, qtbot: QtBot) -> None:
     assert window.pages.currentIndex() == 0
     seen: list[tuple[bool, int]] = []
-    window.document.recording_changed.connect(lambda: seen.append((window.document.song is not None, 0)))
-    window.document.song_changed.connect(
-        lambda: seen.append((True, len(window.document.song.chords))) if window.document.song else None
-    )
+    window.session.watch(lambda: seen.append((window.session.song is not None, 0)), "sound")
+    window.session.watch(lambda: seen.append((True, len(window.session.song.chords))) if window.session.song else None)
     open_and_wait(window, KNOTS, qtbot)
-    with_recording = next(i for i, s in enumerate(seen) if window.document.recording is not None)
+    with_recording = next(i for i, s in enumerate(seen) if window.session.recording is not None)
     assert seen[with_recording][0] is False, "the recording is there before any song"
     counts = [n for has, n in seen if has]
     assert counts[0] == 1, "first the bars"
@@ -44,7 +44,7 @@ def test_opening_shows_sound_at_once_then_results_by_stage(window: Window, qtbot
     assert "flat" in window.head.record.value.text()
     assert window.head.count.value.text().startswith("4/4")
     assert window.strip.isHidden()
-    assert not window.document.dirty
+    assert not window.session.dirty
 
 
 def test_drop_and_recent(window: Window, qtbot: QtBot, ferry: object) -> None:
@@ -55,24 +55,24 @@ def test_drop_and_recent(window: Window, qtbot: QtBot, ferry: object) -> None:
     window.dropEvent(event)
     assert "the other 1 left" in window.notice.words.text()
     qtbot.waitUntil(lambda: window.job is None, timeout=60000)
-    assert window.document.song is not None
+    assert window.session.song is not None
     assert window.settings.recent()[0] == FERRY
     assert window.recent_menu.actions()[0].text() == "The Ferry Keeps Its Lights On"
     window.close_document()
     assert window.welcome.recent.item(0).text() == "The Ferry Keeps Its Lights On"
     window.welcome.recent.itemClicked.emit(window.welcome.recent.item(0))
     qtbot.waitUntil(lambda: window.job is None, timeout=60000)
-    assert window.document.song is not None
+    assert window.session.song is not None
 
 
 def test_click_selects_bar_and_beat(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     click(w, qtbot, bar_point(w, 2, 2.2))
-    s = w.document.selection
+    s = w.session.selection
     start = song_of(w).grid.starts[2]
     assert (s.first, s.last, s.caret, s.chord) == (2, 2, start + 2, False)
     click(w, qtbot, bar_point(w, 5), shift=True)
-    assert (w.document.selection.first, w.document.selection.last) == (2, 5)
+    assert (w.session.selection.first, w.session.selection.last) == (2, 5)
     assert "bars 3 to 6 selected" in w.sheet.accessibleDescription()
     assert w.heard() == pytest.approx(song_of(w).grid.clock(start + 2), abs=0.001)
 
@@ -97,7 +97,7 @@ def test_drag_selects_bars(ferry_window: Window, qtbot: QtBot) -> None:
         )
     )
     qtbot.mouseRelease(view, left, pos=b)
-    assert (w.document.selection.first, w.document.selection.last) == (1, 3)
+    assert (w.session.selection.first, w.session.selection.last) == (1, 3)
 
 
 def test_typing_states_a_chord_with_live_reading(ferry_window: Window, qtbot: QtBot) -> None:
@@ -105,7 +105,7 @@ def test_typing_states_a_chord_with_live_reading(ferry_window: Window, qtbot: Qt
     click(w, qtbot, chord_point(w, 3))
     before = song_of(w)
     at = before.chords[3].start
-    assert w.document.selection.chord
+    assert w.session.selection.chord
     qtbot.keyClick(w.sheet, Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
     entry = w.sheet.entry
     assert entry.isVisible()
@@ -127,8 +127,8 @@ def test_typing_states_a_chord_with_live_reading(ferry_window: Window, qtbot: Qt
     assert song_of(w).chord_name(index) == "Bm7"
     assert song_of(w).chords[index].stated
     bar = song_of(w).grid.bar_at(at)
-    assert w.document.selection.caret == song_of(w).grid.starts[bar + 1], "Enter goes on to the next bar"
-    w.document.select(at, chord=True)
+    assert w.session.selection.caret == song_of(w).grid.starts[bar + 1], "Enter goes on to the next bar"
+    w.session.select(at, chord=True)
     assert w.side.chord.text() == "Bm7"
     assert w.side.state.text() == "you stated it"
     assert w.isWindowModified()
@@ -183,19 +183,19 @@ def test_delete_unsure_check_and_rivals(ferry_window: Window, qtbot: QtBot) -> N
     qtbot.keyClick(w.sheet, Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     assert song_of(w).checked_bars() == 1
     index = next(i for i, c in enumerate(song_of(w).chords) if c.rivals)
-    w.document.select(song_of(w).chords[index].start, chord=True)
+    w.session.select(song_of(w).chords[index].start, chord=True)
     rival = song_of(w).chords[index].rivals[0][0]
     w.side.rivals.itemActivated.emit(w.side.rivals.item(0))
     settle(w, qtbot)
-    assert song_of(w).chords[song_of(w).chord_index(w.document.selection.caret)].chord == rival
+    assert song_of(w).chords[song_of(w).chord_index(w.session.selection.caret)].chord == rival
 
 
 def test_nothing_to_delete_says_so(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    w.document.select(Fraction(0), chord=True)
+    w.session.select(Fraction(0), chord=True)
     qtbot.keyClick(w.sheet, Key.Key_Delete)
     assert "first chord" in w.notice.words.text()
-    w.document.select(Fraction(1, 2))
+    w.session.select(Fraction(1, 2))
     qtbot.keyClick(w.sheet, Key.Key_Delete)
     assert "No chord changes" in w.notice.words.text()
 
@@ -203,7 +203,7 @@ def test_nothing_to_delete_says_so(ferry_window: Window, qtbot: QtBot) -> None:
 def test_one_is_here_and_counting(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     times = song_of(w).grid.times
-    w.document.select(Fraction(6))
+    w.session.select(Fraction(6))
     w.sheet.setFocus()
     qtbot.keyClick(w.sheet, Key.Key_1)
     settle(w, qtbot)
@@ -221,7 +221,7 @@ def test_one_is_here_and_counting(ferry_window: Window, qtbot: QtBot) -> None:
     settle(w, qtbot)
     again = np.array(song_of(w).grid.times)
     assert np.mean(np.abs(np.array(times)[:, None] - again[None]).min(1) < 0.07) > 0.95
-    w.document.select(Fraction(13, 2))
+    w.session.select(Fraction(13, 2))
     w.actions_.actions["one_here"].trigger()
     assert "between two beats" in w.notice.words.text()
 
@@ -231,12 +231,12 @@ def test_sections_are_named_begun_and_joined(
 ) -> None:
     w = ferry_window
     answer(monkeypatch, "Strophe")
-    w.document.select(song_of(w).sections[1].start)
+    w.session.select(song_of(w).sections[1].start)
     w.sheet.setFocus()
     qtbot.keyClick(w.sheet, Key.Key_R)
     assert song_of(w).sections[1].name == "Strophe"
     count = len(song_of(w).sections)
-    w.document.select(song_of(w).grid.bar_range(song_of(w).grid.bar_at(song_of(w).sections[1].start) + 4)[0])
+    w.session.select(song_of(w).grid.bar_range(song_of(w).grid.bar_at(song_of(w).sections[1].start) + 4)[0])
     qtbot.keyClick(w.sheet, Key.Key_S)
     settle(w, qtbot)
     assert len(song_of(w).sections) == count + 2, "and in the other pass of the same music"
@@ -254,7 +254,7 @@ def test_sections_are_named_begun_and_joined(
 def test_keys_move_the_caret(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     song = song_of(w)
-    w.document.select(Fraction(4))
+    w.session.select(Fraction(4))
     keys = qtbot.keyClick
     control, shift, alt = (
         Qt.KeyboardModifier.ControlModifier,
@@ -262,23 +262,23 @@ def test_keys_move_the_caret(ferry_window: Window, qtbot: QtBot) -> None:
         Qt.KeyboardModifier.AltModifier,
     )
     keys(w.sheet, Key.Key_Right)
-    assert w.document.selection.caret == 5
+    assert w.session.selection.caret == 5
     keys(w.sheet, Key.Key_Right, alt)
-    assert w.document.selection.caret == Fraction(11, 2)
+    assert w.session.selection.caret == Fraction(11, 2)
     keys(w.sheet, Key.Key_Left)
-    assert w.document.selection.caret == 5
+    assert w.session.selection.caret == 5
     keys(w.sheet, Key.Key_Home)
-    assert w.document.selection.caret == 0
+    assert w.session.selection.caret == 0
     keys(w.sheet, Key.Key_Right, control)
-    assert w.document.selection.caret == song.chords[1].start
-    assert w.document.selection.chord
+    assert w.session.selection.caret == song.chords[1].start
+    assert w.session.selection.chord
     keys(w.sheet, Key.Key_Home, control)
     keys(w.sheet, Key.Key_Down)
-    assert song.grid.bar_at(w.document.selection.caret) == w.sheet.geometry_.rows[1].row.first
+    assert song.grid.bar_at(w.session.selection.caret) == w.sheet.geometry_.rows[1].row.first
     keys(w.sheet, Key.Key_Right, shift)
-    assert w.document.selection.many
+    assert w.session.selection.many
     keys(w.sheet, Key.Key_End, control)
-    assert song.grid.bar_at(w.document.selection.caret) == len(song.grid.bars) - 1
+    assert song.grid.bar_at(w.session.selection.caret) == len(song.grid.bars) - 1
     row = w.sheet.geometry_.row_of_bar(len(song.grid.bars) - 1)
     assert w.sheet.verticalScrollBar().value() + w.sheet.viewport().height() >= row.y + row.height, (
         "the caret is in sight"
@@ -312,19 +312,19 @@ def test_zoom_and_bars_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
 
 def test_doubts_are_a_queue(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
-    w.document.edit(lambda s: edits.mark_unsure(s, 5, True))
+    w.session.edit(lambda s: edits.mark_unsure(s, 5, True))
     doubts = song_of(w).doubts()
     assert w.side.doubts.count() == len(doubts) >= 1
     w.side.doubts.itemClicked.emit(w.side.doubts.item(0))
-    assert w.document.chord_index == doubts[0]
-    w.document.select(Fraction(0))
+    assert w.session.chord_index == doubts[0]
+    w.session.select(Fraction(0))
     qtbot.keyClick(w.sheet, Key.Key_F8)
-    assert w.document.chord_index == min(i for i in doubts if i > 0)
+    assert w.session.chord_index == min(i for i in doubts if i > 0)
 
 
 def test_save_and_reopen(ferry_window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     w = ferry_window
-    chordcommands.accept_chord(w)
+    chords.accept_chord(w.session)
     settle(w, qtbot)
     saved = song_of(w)
     target = tmp_path / "my songs" / "ferry"
@@ -333,7 +333,7 @@ def test_save_and_reopen(ferry_window: Window, qtbot: QtBot, tmp_path: Path, mon
     qtbot.keyClick(w, Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     path = target.with_suffix(".ychronos")
     assert path.exists()
-    assert not w.document.dirty
+    assert not w.session.dirty
     assert w.windowTitle().startswith("ferry.ychronos")
     w.close_document()
     open_and_wait(w, path, qtbot)
@@ -341,9 +341,9 @@ def test_save_and_reopen(ferry_window: Window, qtbot: QtBot, tmp_path: Path, mon
     assert again.chords[0].stated
     assert [c.chord for c in again.chords] == [c.chord for c in saved.chords]
     assert again.grid.times == pytest.approx(saved.grid.times, abs=1e-4)
-    assert w.document.recording is not None
-    assert w.document.evidence is not None
-    assert not w.document.dirty
+    assert w.session.recording is not None
+    assert w.session.evidence is not None
+    assert not w.session.dirty
 
 
 def test_exports(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -364,8 +364,8 @@ def test_exports(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.Monke
 def test_window_state_is_remembered(make_window: Callable[[], Window]) -> None:
     first = make_window()
     first.sheet.set_per_row(8)
-    commands.toggle_side(first)
-    commands.toggle_dark(first)
+    looks.toggle_side(first)
+    looks.toggle_dark(first)
     first.desk.level.setValue(33)
     first.close()
     second = make_window()
@@ -382,7 +382,7 @@ def test_actions_are_found_listed_and_told(ferry_window: Window, qtbot: QtBot) -
     assert w.finder.list.count() == 1
     qtbot.keyClick(w.finder.field, Key.Key_Return)
     settle(w, qtbot)
-    assert "twice as fast" in w.document.history.undo_text
+    assert "twice as fast" in w.session.history.undo_text
     w.actions_.actions["shortcuts"].trigger()
     texts = {w.keys_page.table.item(r, 1).text() for r in range(w.keys_page.table.rowCount())}
     assert {"One is here", "Play or stop", "Move"} <= texts

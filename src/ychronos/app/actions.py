@@ -1,21 +1,19 @@
-"""Every user action in one table.
+"""Actions: what a window can do, with words, keys and tips, and everything that is made from the table of them.
 
-Menus, the context menu, the shortcut page and the find-an-action box are made from it; nothing is wired
-anywhere else.
+Menus, the context menu, the shortcut page, tooltips and the find-an-action box come from here; nothing is wired
+anywhere else. The table itself is :mod:`table`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QMenuBar
 
-if TYPE_CHECKING:
-    from .window import Window
+from .shell import Shell
 
 MENUS = ("&File", "&Edit", "Ch&ord", "&Count", "&Sections", "&Listen", "&View", "&Help")
 
@@ -29,165 +27,20 @@ class Entry:
     words: str
     keys: tuple[str, ...]
     tip: str
-    run: Callable[[Window], object]
-    enabled: Callable[[Window], bool]
+    run: Callable[[Shell], object]
+    enabled: Callable[[Shell], bool]
     context: bool = False
     line: bool = False
-    checked: Callable[[Window], bool] | None = None
+    checked: Callable[[Shell], bool] | None = None
     sheet_only: bool = False  # its keys work only while the sheet has the focus
-
-
-def always(_: Window) -> bool:
-    return True
-
-
-def has_song(w: Window) -> bool:
-    return w.document.song is not None
-
-
-def has_sound(w: Window) -> bool:
-    return w.document.recording is not None
-
-
-def table() -> list[Entry]:
-    """All actions in menu order."""
-    from . import chordcommands as chord
-    from . import commands as do
-    from . import countcommands as count
-    from . import formcommands as form
-    from . import listencommands as listen
-
-    f, e, o, c, s, li, v, h = MENUS
-    return [
-        Entry("open", f, "Open…", ("Ctrl+O",), "Open a recording or a project", do.open_dialog, always),
-        Entry("save", f, "Save", ("Ctrl+S",), "Save the project", do.save, has_song, line=True),
-        Entry("save_as", f, "Save as…", ("Ctrl+Shift+S",), "Save the project under another name", do.save_as, has_song),
-        Entry("export_pdf", f, "Chart as PDF…", ("Ctrl+E",), "Write the chart as a PDF to print", do.export_pdf, has_song, line=True),
-        Entry("export_text", f, "Chart as text…", ("Ctrl+Shift+E",), "Write the chart as plain text", do.export_text, has_song),
-        Entry("fold_charts", f, "Fold repeats in charts", (), "PDF and text write once what is played again: repeat signs, endings, “as the 1st time, but …”, back to the sign", do.toggle_folds, always, checked=do.folds),
-        Entry("export_jams", f, "All data as JAMS…", (), "Write beats, chords, keys and sections for other programs", do.export_jams, has_song),
-        Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", do.export_audio, lambda w: has_song(w) and has_sound(w)),
-        Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", listen.export_heard, lambda w: has_song(w) and has_sound(w)),
-        Entry("find_recording", f, "Find the recording…", (), "Say where the project's recording is now", do.find_recording, has_song, line=True),
-        Entry("close", f, "Close the song", ("Ctrl+W",), "Close the song", do.close_song, lambda w: w.document.is_open, line=True),
-        Entry("quit", f, "Quit", ("Ctrl+Q",), "Quit Ychronos", do.quit_app, always),
-        Entry("undo", e, "Undo", ("Ctrl+Z",), "Take the last step back", do.undo, lambda w: w.document.history.can_undo),
-        Entry("redo", e, "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do it again", do.redo, lambda w: w.document.history.can_redo),
-        Entry("copy", e, "Copy bars", ("Ctrl+C",), "Copy the chords of the selected bars, also as text", do.copy_bars, has_song, context=True, line=True),
-        Entry("paste", e, "Paste bars", ("Ctrl+V",), "State copied chords from the selected bar on; text such as D . G A | F#m works too", do.paste_bars, has_song, context=True),
-        Entry("check", e, "Bars are right", ("Ctrl+Return",), "Tick the selected bars as checked, or take the tick away", do.toggle_checked, has_song, context=True),
-        Entry("analyse", e, "Analyse again", ("Ctrl+R",), "Decide again all that is not stated", do.analyse_again, has_sound),
-        Entry("guitar", e, "Guitar…", ("Ctrl+G",), "Tuning, capo, and which names the sheet shows", do.set_guitar, has_song),
-        Entry("name_song", e, "Title and performers…", (), "Name the song and who plays it", do.name_song, has_song),
-        Entry("state", o, "State the chord…", ("Return", "F2"), "Type the chord at the caret or for the selected bars, or several as D . G A | F#m x2; typing a letter from A to G starts it too", chord.state_chord, has_song, context=True, sheet_only=True),
-        Entry("rival1", o, "It is the first other reading", ("Alt+1",), "State the first of the other readings", lambda w: chord.state_rival(w, 0), has_song),
-        Entry("rival2", o, "It is the second", ("Alt+2",), "State the second of the other readings", lambda w: chord.state_rival(w, 1), has_song),
-        Entry("rival3", o, "It is the third", ("Alt+3",), "State the third of the other readings", lambda w: chord.state_rival(w, 2), has_song),
-        Entry("rival4", o, "It is the fourth", ("Alt+4",), "State the fourth of the other readings", lambda w: chord.state_rival(w, 3), has_song),
-        Entry("parts", o, "By its parts…", ("Q",), "Bass, root, quality and colour, with how likely each note sounds", chord.choose_parts, has_song, context=True),
-        Entry("fretboard", o, "On the fretboard…", ("O",), "Play the chord on a drawn fretboard and choose its name", chord.play_on_fretboard, has_song, context=True),
-        Entry("no_chord", o, "Nobody plays", ("Shift+N",), "State that no chord sounds here", chord.state_none, has_song),
-        Entry("accept", o, "The chord is right", ("Y",), "State the chord that is shown", chord.accept_chord, has_song, context=True),
-        Entry("remove", o, "No change here", ("Delete", "Backspace"), "Take the chord change away: the chord before it goes on", chord.remove_chord, has_song, context=True, line=True, sheet_only=True),
-        Entry("split_chord", o, "Strike it again here", ("/",), "Divide the chord at the caret, so that the rest of it can be another", chord.split_chord, has_song),
-        Entry("join_chord", o, "Goes on over the next", ("Shift+J",), "The chord at the caret takes the next one’s place too", chord.join_chord, has_song),
-        Entry("push", o, "Half a beat earlier", ("[",), "The chord at the caret comes half a beat earlier: a push", lambda w: chord.move_change(w, -1), has_song, context=True),
-        Entry("pull", o, "Half a beat later", ("]",), "The chord at the caret comes half a beat later", lambda w: chord.move_change(w, 1), has_song, context=True),
-        Entry("copy_passes", o, "The same in the other passes", ("Ctrl+Shift+C",), "State the chords of the selected bars at the same place of the section’s other passes", chord.copy_to_passes, has_song, context=True),
-        Entry("held", o, "Held", ("_",), "Struck once and left to ring", lambda w: chord.articulate(w, "held"), has_song, line=True, checked=chord.articulated("held")),
-        Entry("stopped", o, "Stopped", (".",), "Cut short", lambda w: chord.articulate(w, "stopped"), has_song, checked=chord.articulated("stopped")),
-        Entry("unsure", o, "Unsure", ("U",), "Mark the chord as unsure, or take the mark away", chord.toggle_unsure, has_song, context=True, checked=chord.is_unsure),
-        Entry("comment", o, "Unsure, because…", ("Shift+U",), "Mark the chord as unsure and say why", chord.comment, has_song),
-        Entry("next_doubt", o, "Next doubt", ("F8",), "Go to the next chord in doubt", chord.next_doubt, has_song, line=True),
-        Entry("inside", o, "Look inside", ("I",), "Show what sounds in the chord and why it has its name", do.toggle_inside, has_song, context=True, line=True, checked=lambda w: not w.inside.isHidden()),
-        Entry("state_key", o, "Key…", ("Ctrl+K",), "State the key of the selected bars, or of the song when one bar is selected", chord.state_key, has_song, line=True),
-        Entry("respell", o, "Write the key with its other name", (), "F♯ major for G♭ major, and all its chords with it", chord.respell, lambda w: has_song(w) and w.document.song.key_at(w.document.selection.caret).other_name is not None),  # type: ignore[union-attr]
-        Entry("one_here", c, "One is here", ("1",), "State a bar line at the caret; other bar lines follow", count.one_is_here, has_song, context=True),
-        Entry("ones_later", c, "Ones a beat later", ("Ctrl+Alt+Right",), "Move all bar lines a beat later", lambda w: count.shift_ones(w, 1), has_song),
-        Entry("ones_earlier", c, "Ones a beat earlier", ("Ctrl+Alt+Left",), "Move all bar lines a beat earlier", lambda w: count.shift_ones(w, -1), has_song),
-        Entry("bar_length", c, "Beats in this bar…", ("Ctrl+B",), "State how many beats the bar has; later bars follow", count.set_length, has_song, context=True, line=True),
-        Entry("meter", c, "Meter…", ("M",), "State the meter of this bar, of the selected ones, from here on or of the song", count.set_meter, has_song, context=True),
-        Entry("grouping", c, "Grouping…", (), "Say how the beats of a bar are grouped, as 2+2+3", count.set_grouping, has_song),
-        Entry("split", c, "Split the bar here", ("|",), "Two bars from one, at the caret", count.split_bar, has_song, context=True),
-        Entry("join_bars", c, "Join bars", ("J",), "One bar from the selected ones, or from this one and the next", count.join_bars, has_song),
-        Entry("insert_beat", c, "Insert a beat", ("Insert",), "One beat more after the caret", count.insert_beat, has_song, line=True),
-        Entry("remove_beat", c, "Remove the beat", ("Ctrl+Delete",), "Take the beat at the caret out of the count", count.remove_beat, has_song),
-        Entry("beat_earlier", c, "Beat a little earlier", ("Alt+,",), "Move the beat at the caret 10 ms earlier; it can be dragged in the sound too", lambda w: count.nudge_beat(w, -0.01), has_song),
-        Entry("beat_later", c, "Beat a little later", ("Alt+.",), "Move the beat at the caret 10 ms later; it can be dragged in the sound too", lambda w: count.nudge_beat(w, 0.01), has_song),
-        Entry("between", c, "Beats are between", ("Ctrl+Shift+B",), "Move the beats of the selected bars, or of the song, half a beat later: an off-beat was taken for the beat", count.between_beats, has_song),
-        Entry("pick_up", c, "Lengthen the pick-up", (), "One beat more before the first", count.lengthen_pick_up, has_song),
-        Entry("tap", c, "Tap along", ("T",), "Tap T with the beat while the record plays; after a pause the taps are beats", count.tap, lambda w: has_song(w) and has_sound(w), line=True),
-        Entry("tempo", c, "Tempo…", ("Ctrl+T",), "State the tempo; beats are found again near it", count.set_tempo, has_song),
-        Entry("half", c, "Count half as fast", ("Ctrl+Down",), "Two bars become one", count.half_tempo, has_song),
-        Entry("double", c, "Count twice as fast", ("Ctrl+Up",), "Each bar becomes two", count.double_tempo, has_song),
-        Entry("rename", s, "Rename the section…", ("R",), "Name the section at the caret, every time it comes or this time only", do.rename_section, has_song, context=True),
-        Entry("begin_section", s, "A section begins here", ("S",), "Begin a section at the caret, also inside a bar", do.begin_section, has_song, context=True),
-        Entry("same_section", s, "The same as…", ("Ctrl+Shift+R",), "State what the section at the caret is the same as or not, or that it is music of its own", form.same_here, has_song),
-        Entry("join_section", s, "Join to the section before", ("Shift+S",), "Take the beginning of this section away", do.join_section, has_song),
-        Entry("play", li, "Play or stop", ("Space",), "Play from the caret, or stop", do.play_stop, has_sound, context=True),
-        Entry("resume", li, "Go on playing", ("Shift+Space",), "Play on from where it stopped", do.resume, has_sound),
-        Entry("loop", li, "Loop the selected bars", ("L",), "Play the selected bars round and round, or stop looping", do.toggle_loop, lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: w.practice.span is not None),
-        Entry("click", li, "Click", ("K",), "Tick the beats and ones under the record", lambda w: w.practice.set_click("off" if w.practice.click != "off" else "beats"), has_sound, checked=lambda w: w.practice.click != "off"),
-        Entry("hear", li, "Hear the chord", ("H",), "The chord by itself, on plucked strings at the record’s tuning", lambda w: w.hearing.hear(), lambda w: has_song(w) and has_sound(w), context=True, line=True),
-        Entry("hear_readings", li, "Hear its readings in turn", ("Shift+H",), "Round and round, each reading under the record in turn", lambda w: w.hearing.toggle_readings(), lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: bool(w.hearing.readings)),
-        Entry("chart_sound", li, "Chart under the record", ("V",), "Let the chart sound along, in time and in tune with the record", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "chart" else "chart"), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.hearing.kind == "chart"),
-        Entry("bass_sound", li, "Only the chart’s bass", ("Shift+V",), "Let only the chart’s bass sound along", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "bass" else "bass"), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.hearing.kind == "bass"),
-        Entry("slower", li, "Slower", ("F3",), "Five per cent slower, at the same pitch", lambda w: w.practice.change_speed(-0.05), has_sound, line=True),
-        Entry("faster", li, "Faster", ("F4",), "Five per cent faster, at the same pitch", lambda w: w.practice.change_speed(0.05), has_sound),
-        Entry("own_speed", li, "The record’s own speed", ("Shift+F4",), "At 100 %", lambda w: w.practice.set_speed(1.0), has_sound),
-        Entry("half_speed", li, "Half speed", ("Shift+F3",), "At 50 %", lambda w: w.practice.set_speed(0.5), has_sound),
-        Entry("up", li, "A semitone up", ("Ctrl+Shift+Up",), "Higher at the same speed", lambda w: w.practice.transpose(w.practice.semitones + 1), has_sound),
-        Entry("down", li, "A semitone down", ("Ctrl+Shift+Down",), "Lower at the same speed", lambda w: w.practice.transpose(w.practice.semitones - 1), has_sound),
-        Entry("in_tune", li, "As if in tune", ("Shift+P",), "Move the record to concert pitch at its own speed", lambda w: w.practice.toggle_in_tune(), has_sound, checked=lambda w: w.practice.in_tune),
-        Entry("loop_on", li, "Loop the next bar", ("}",), "Move the loop a bar on", lambda w: w.practice.shift_loop(bars=1), lambda w: has_song(w) and has_sound(w), line=True),
-        Entry("loop_back", li, "Loop the bar before", ("{",), "Move the loop a bar back", lambda w: w.practice.shift_loop(bars=-1), lambda w: has_song(w) and has_sound(w)),
-        Entry("loop_longer", li, "Longer loop", (")",), "Move the loop’s end a bar on", lambda w: w.practice.grow_loop(bars=1), lambda w: has_song(w) and has_sound(w)),
-        Entry("loop_shorter", li, "Shorter loop", ("(",), "Move the loop’s end a bar back", lambda w: w.practice.grow_loop(bars=-1), lambda w: has_song(w) and has_sound(w)),
-        Entry("loop_beat_on", li, "Loop a beat later", ("Ctrl+}",), "Move the loop a beat on", lambda w: w.practice.shift_loop(beats=1), lambda w: has_song(w) and has_sound(w)),
-        Entry("loop_beat_back", li, "Loop a beat earlier", ("Ctrl+{",), "Move the loop a beat back", lambda w: w.practice.shift_loop(beats=-1), lambda w: has_song(w) and has_sound(w)),
-        Entry("loop_beat_longer", li, "Loop a beat longer", ("Ctrl+)",), "Move the loop’s end a beat on", lambda w: w.practice.grow_loop(beats=1), lambda w: has_song(w) and has_sound(w)),
-        Entry("loop_beat_shorter", li, "Loop a beat shorter", ("Ctrl+(",), "Move the loop’s end a beat back", lambda w: w.practice.grow_loop(beats=-1), lambda w: has_song(w) and has_sound(w)),
-        Entry("passes", li, "All passes in a row", ("Shift+L",), "The selected bars in every pass of their section, one after the other", lambda w: w.practice.toggle_passes(), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.practice.passes_on),
-        Entry("practise", li, "Practise…", ("Ctrl+P",), "Times round, count-in, drill, click, pitch, reminder", listen.practise, has_sound),
-        Entry("ear", li, "Hear another part", ("W",), "The whole, the low end, the guitar’s middle, centre, sides, left, right, drums softened", lambda w: w.practice.next_ear(), has_sound, line=True),
-        Entry("whole", li, "Hear the whole record", ("Shift+W",), "All of it again", lambda w: w.practice.set_ear("whole"), has_sound),
-        Entry("ab", li, "Record or chart", ("X",), "From the record to the chart at the same place, and back", lambda w: w.practice.toggle_ab(), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.practice.balance >= 1),
-        Entry("mark", li, "Mark this place…", ("Ctrl+D",), "Mark the caret’s place with a note, or change the mark that is there", listen.mark, has_song, context=True, line=True),
-        Entry("next_mark", li, "Next mark", ("Shift+F8",), "Go to the next marked place", listen.next_mark, has_song),
-        Entry("back", li, "Back to where I was", ("Z",), "Back to the place before the last jump", lambda w: w.practice.back(), has_song),
-        Entry("find_device", li, "Look for the sound card", (), "Look again for a sound card to play to", lambda w: w.find_device(), always),
-        Entry("true_pitch", li, "Play at true pitch", ("P",), "Correct the tape's speed so that the record is in tune, or play it as it is", do.toggle_true_pitch, lambda w: has_song(w) and has_sound(w), checked=lambda w: has_song(w) and bool(w.document.song.ground.tape_cents)),  # type: ignore[union-attr]
-        Entry("louder", li, "Louder", ("+", "="), "Raise the level", lambda w: do.change_level(w, 5), has_sound, line=True),
-        Entry("softer", li, "Softer", ("-",), "Lower the level", lambda w: do.change_level(w, -5), has_sound),
-        Entry("lift_cap", li, "Lift the level cap", (), "Allow the full level; long listening at high level harms hearing", do.toggle_cap, always, checked=lambda w: w.cap_lifted),
-        Entry("sheet", v, "Sheet", ("Ctrl+1",), "The recording folded into bars", lambda w: w.show_view(0), has_song),
-        Entry("ground", v, "Ground", ("Ctrl+2",), "Tuning, tempo, bars and meters with their evidence", lambda w: w.show_view(1), has_song),
-        Entry("key_view", v, "Key", ("Ctrl+3",), "What speaks for which key, and chords from outside it", lambda w: w.show_view(2), has_song),
-        Entry("form_view", v, "Form", ("Ctrl+4",), "The whole song, the passes of each section, what differs", lambda w: w.show_view(3), has_song),
-        Entry("stack", v, "Stack the passes", ("F6",), "All passes of a section under each other, or rows as the song goes", lambda w: w.sheet.set_stacked(not w.sheet.stacked), has_song, line=True, checked=lambda w: w.sheet.stacked),
-        Entry("zoom_in", v, "Larger", ("Ctrl++", "Ctrl+="), "Larger bars", lambda w: do.zoom(w, 1.25), has_song, line=True),
-        Entry("zoom_out", v, "Smaller", ("Ctrl+-",), "Smaller bars", lambda w: do.zoom(w, 0.8), has_song),
-        Entry("fit", v, "Fit the width", ("Ctrl+0",), "As many bars across as a row has", do.fit_width, has_song),
-        Entry("fewer", v, "Fewer bars in a row", ("Ctrl+Shift+Left",), "Two, three, four, six or eight bars in a row", lambda w: do.bars_in_row(w, -1), has_song, line=True),
-        Entry("more", v, "More bars in a row", ("Ctrl+Shift+Right",), "Two, three, four, six or eight bars in a row", lambda w: do.bars_in_row(w, 1), has_song),
-        Entry("names", v, "Next kind of names", ("Ctrl+Shift+G",), "Chords as they sound, as shapes, or both", do.next_names, has_song, line=True),
-        Entry("notation", v, "Next way of writing chords", ("Ctrl+Shift+W",), "Names, signs, letters, numbers, Roman numerals", chord.next_notation, has_song),
-        Entry("clock", v, "Times of the corrected record", (), "Show times as on the record at true pitch, or as on the original", do.toggle_clock, has_song, checked=lambda w: has_song(w) and w.document.song.ground.corrected_clock),  # type: ignore[union-attr]
-        Entry("side", v, "Side panel", ("F9",), "Show or hide the chord's readings and the doubts", do.toggle_side, always, line=True, checked=lambda w: not w.side.isHidden()),
-        Entry("dark", v, "Dark", ("F10",), "Light ink on dark paper", do.toggle_dark, always, checked=lambda w: w.theme.dark),
-        Entry("full", v, "Full screen", ("F11",), "Fill the screen", do.toggle_full, always, checked=lambda w: w.isFullScreen()),
-        Entry("find_action", h, "Find an action…", ("Ctrl+F",), "Type what you want to do", do.find_action, always),
-        Entry("shortcuts", h, "Keys", ("F1",), "All keys on one page", do.show_shortcuts, always),
-        Entry("about", h, "About Ychronos", (), "Version, licence, fonts", do.about, always),
-    ]  # fmt: skip
 
 
 class Actions:
     """The table as QActions of one window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell, table: Sequence[Entry]) -> None:
         self.window = window
-        self.entries = {entry.id: entry for entry in table()}
+        self.entries = {entry.id: entry for entry in table}
         self.actions: dict[str, QAction] = {}
         for entry in self.entries.values():
             action = QAction(entry.words, window)
@@ -246,7 +99,7 @@ class Actions:
             action.setEnabled(entry.enabled(self.window))
             if entry.checked is not None:
                 action.setChecked(entry.checked(self.window))
-        history = self.window.document.history
+        history = self.window.session.history
         self.actions["undo"].setText(f"Undo: {history.undo_text}" if history.undo_text else "Undo")
         self.actions["redo"].setText(f"Redo: {history.redo_text}" if history.redo_text else "Redo")
 

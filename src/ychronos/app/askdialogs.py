@@ -1,12 +1,12 @@
-"""Small questions with a choice of how far the answer reaches: a section's name, a meter."""
+"""The session's questions as dialogs over the window."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QRadioButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QInputDialog, QRadioButton, QVBoxLayout, QWidget
 
-from .panels import label
+from .labels import label
 
 
 class Ask(QDialog):
@@ -49,3 +49,31 @@ class Ask(QDialog):
     def reach(self) -> int:
         """Which reach is chosen."""
         return next((i for i, r in enumerate(self.reaches) if r.isChecked()), 0)
+
+
+class Dialogs:
+    """Answers questions by asking the user."""
+
+    def __init__(self, window: QWidget) -> None:
+        self.window = window
+
+    def text(self, title: str, question: str, text: str = "") -> str | None:
+        answer, ok = QInputDialog.getText(self.window, title, question, text=text)
+        return answer if ok else None
+
+    def number(self, title: str, question: str, value: float, low: float, high: float, decimals: int = 0) -> float | None:  # fmt: skip
+        if decimals:
+            answer, ok = QInputDialog.getDouble(self.window, title, question, value, low, high, decimals)
+        else:
+            answer, ok = QInputDialog.getInt(self.window, title, question, int(value), int(low), int(high))
+        return answer if ok else None
+
+    def choice(self, title: str, question: str, options: Sequence[str]) -> str | None:
+        answer, ok = QInputDialog.getItem(self.window, title, question, list(options), 0, False)
+        return answer if ok else None
+
+    def with_reach(
+        self, title: str, question: str, choices: Sequence[str], reaches: Sequence[str]
+    ) -> tuple[str, int] | None:
+        dialog = Ask(title, question, choices, reaches, self.window)
+        return (dialog.text, dialog.reach) if dialog.exec() else None

@@ -3,16 +3,29 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
+from PySide6.QtWidgets import QWidget
 
 from ..chart.rows import clock_text
+from ..session.session import Session
+from .geometry import BarBox, RowBox, SheetGeometry
 from .sheetpaint import LEAD_SHIFT, LINE_BOTTOM, LINE_TOP, WAVE_CENTRE, WAVE_HALF
+from .theme import Theme
 
-if TYPE_CHECKING:
-    from .sheet import SheetView
+
+class Sheet(Protocol):
+    """What dragging needs of the sheet."""
+
+    session: Session
+    theme: Theme
+    geometry_: SheetGeometry | None
+
+    def bar_under(self, point: QPointF) -> tuple[RowBox, BarBox, float] | None: ...
+    def viewport(self) -> QWidget: ...
+
 
 GRIP, DRAG_FROM = 4.0, 4.0  # pixels around a beat that grip it, and from which on it moves
 FARTHEST = 0.92  # of the way to the neighbour
@@ -21,7 +34,7 @@ FARTHEST = 0.92  # of the way to the neighbour
 class BeatDrag:
     """The beat that is held, if any; coordinates are the sheet's content's."""
 
-    def __init__(self, sheet: SheetView) -> None:
+    def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
         self.held: int | None = None
         self._pressed = 0.0
@@ -29,7 +42,7 @@ class BeatDrag:
 
     def beat_under(self, point: QPointF) -> int | None:
         """The beat whose line in the sound is at a point."""
-        hit, song, geometry = self.sheet.bar_under(point), self.sheet.document.song, self.sheet.geometry_
+        hit, song, geometry = self.sheet.bar_under(point), self.sheet.session.song, self.sheet.geometry_
         if hit is None or song is None or geometry is None:
             return None
         row, box, offset = hit
@@ -55,7 +68,7 @@ class BeatDrag:
 
     def time(self) -> float | None:
         """Clock time to which the held beat has been moved, or None."""
-        song, geometry = self.sheet.document.song, self.sheet.geometry_
+        song, geometry = self.sheet.session.song, self.sheet.geometry_
         if self.held is None or self._moved_to is None or song is None or geometry is None:
             return None
         _, here = geometry.point(Fraction(self.held))
@@ -73,7 +86,7 @@ class BeatDrag:
 
     def paint(self, painter: QPainter) -> None:
         """Where the beat was, dashed, and where it would be, with the time."""
-        seconds, song, geometry = self.time(), self.sheet.document.song, self.sheet.geometry_
+        seconds, song, geometry = self.time(), self.sheet.session.song, self.sheet.geometry_
         if seconds is None or self.held is None or self._moved_to is None or song is None or geometry is None:
             return
         theme = self.sheet.theme

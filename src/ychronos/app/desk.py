@@ -20,11 +20,11 @@ from PySide6.QtWidgets import (
 )
 
 from ..audio.play.ear import MODES
-from .panels import label
+from .labels import label
 from .theme import Theme
 
 if TYPE_CHECKING:
-    from .practice import Practice
+    from ..session.practice import Practice
 
 NARROW = 1200  # pixels below which the desk has two rows
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
@@ -22,9 +20,7 @@ from PySide6.QtWidgets import (
 
 from .actions import MENUS, Entry
 from .chordentry import TypingField
-
-if TYPE_CHECKING:
-    from .window import Window
+from .shell import Shell
 
 # Keys that move, which are no actions and so not in the table.
 MOVING = (
@@ -43,7 +39,7 @@ MOVING = (
 class KeysPage(QDialog):
     """All keys on one page; each can be changed, so that a foot pedal's key does what its player wants."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         super().__init__(window)
         self.actions_ = window.actions_
         self.setWindowTitle("Keys")
@@ -128,7 +124,7 @@ class KeysPage(QDialog):
 class Finder(QDialog):
     """Type a few letters of what you want to do; Enter does it."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         super().__init__(window)
         self.actions_ = window.actions_
         self.setWindowTitle("Find an action")

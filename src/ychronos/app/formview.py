@@ -28,12 +28,13 @@ from ..analysis.explain.differences import Differences
 from ..analysis.form import sections
 from ..chart import folding
 from ..chart.rows import clock_text, section_title
-from ..song.alignment import WHOLE, Difference, Pass, names, passes, same_material
+from ..session.session import Session
+from ..song.alignment import WHOLE, Difference, Pass, names, passes
 from ..song.model import Song
-from .document import Document
 from .ground import tempo_curve
-from .panels import TwoLines, beside, label
+from .labels import TwoLines, beside, label
 from .theme import Theme
+from .timeaxis import TimeAxis
 
 _SIDE, _TOP, STRIP_HEIGHT = 22.0, 46.0, 208
 GRIP = 5.0  # pixels around a section's edge that can be dragged
@@ -41,49 +42,41 @@ ROW, HEAD = 46.0, 40.0
 MAP = 190
 
 
-class FormStrip(QWidget):
+class FormStrip(TimeAxis):
     """Sections to scale over the clock."""
 
     section_chosen = Signal(int)
     edge_moved = Signal(int, int)
     seek_wanted = Signal(float)
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
+        self.session, self.theme = session, theme
         self.level: NDArray[np.float64] | None = None
         self.chosen = 0
-        self._clock: float | None = None
         self._held: tuple[int, int] | None = None
         self.setFixedHeight(STRIP_HEIGHT)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The song at a glance")
 
-    def set_clock(self, seconds: float | None) -> None:
-        self._clock = seconds
-        self.update()
-
-    def x_of(self, seconds: float) -> float:
-        song = self.document.song
-        assert song is not None
-        first, last = song.grid.times[0], song.grid.times[-1]
-        return _SIDE + (self.width() - 2 * _SIDE) * (seconds - first) / max(1e-6, last - first)
+    def sides(self) -> tuple[float, float]:
+        return _SIDE, self.width() - _SIDE
 
     def bar_at(self, x: float) -> int:
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         first, last = song.grid.times[0], song.grid.times[-1]
         share = (x - _SIDE) / max(1.0, self.width() - 2 * _SIDE)
         return song.grid.bar_at(song.grid.position(first + share * (last - first)))
 
     def edges(self) -> list[float]:
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         return [self.x_of(song.grid.clock(s.start)) for s in song.sections] + [self.width() - _SIDE]
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        song, p, t = self.document.song, QPainter(self), self.theme
+        song, p, t = self.session.song, QPainter(self), self.theme
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         if song is None:
             return
@@ -119,10 +112,7 @@ class FormStrip(QWidget):
             x = self.x_of(song.grid.clock(song.grid.starts[self._held[1]]))
             p.setPen(QPen(t.colour("stated"), 3))
             p.drawLine(QPointF(x, area.top() - 5), QPointF(x, area.bottom() + 5))
-        if self._clock is not None:
-            x = self.x_of(self._clock)
-            p.setPen(QPen(t.colour("cursor"), 2))
-            p.drawLine(QPointF(x, area.top() - 4), QPointF(x, area.bottom() + 4))
+        self.paint_playhead(p, area.top() - 4, area.bottom() + 4)
 
     def _energy(self, p: QPainter, song: Song, area: QRectF) -> None:
         if self.level is None or not len(self.level):
@@ -177,7 +167,7 @@ class FormStrip(QWidget):
         return next((i for i, e in enumerate(self.edges()[:-1]) if i and abs(e - x) <= GRIP), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        song = self.document.song
+        song = self.session.song
         if song is None or event.button() != Qt.MouseButton.LeftButton:
             return
         x = event.position().x()
@@ -190,7 +180,7 @@ class FormStrip(QWidget):
         self.seek_wanted.emit(song.grid.clock(song.grid.bar_range(bar)[0]))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self.document.song is None:
+        if self.session.song is None:
             return
         x = event.position().x()
         if self._held is not None:
@@ -202,13 +192,13 @@ class FormStrip(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         held, self._held = self._held, None
-        song = self.document.song
+        song = self.session.song
         if held is not None and song is not None and song.grid.starts[held[1]] != song.sections[held[0]].start:
             self.edge_moved.emit(*held)
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        song = self.document.song
+        song = self.session.song
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
         if song is not None and step:
             self.section_chosen.emit(max(0, min(len(song.sections) - 1, self.chosen + step)))
@@ -228,9 +218,9 @@ class PassTable(QWidget):
 
     bar_chosen = Signal(int)
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
+        self.session, self.theme = session, theme
         self.passes: list[Pass] = []
         self._cells: list[tuple[QRectF, int]] = []
         self.setAccessibleName("Passes of the section, bar by bar")
@@ -275,7 +265,7 @@ class PassTable(QWidget):
         return out
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        song, p, t = self.document.song, QPainter(self), self.theme
+        song, p, t = self.session.song, QPainter(self), self.theme
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._cells = []
         if song is None or not self.passes:
@@ -315,7 +305,7 @@ class PassTable(QWidget):
 
     def _cell(self, p: QPainter, song: Song, bar: int, box: QRectF, found: Difference | None, model: bool) -> None:
         t = self.theme
-        s = self.document.selection
+        s = self.session.selection
         if found is not None:
             p.fillRect(box, t.colour("doubt_paper"))
             p.setPen(QPen(t.colour("doubt"), 1.4))
@@ -345,9 +335,9 @@ class Likeness(QWidget):
 
     pair_chosen = Signal(int, int)
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
+        self.session, self.theme = session, theme
         self.matrix: NDArray[np.float64] | None = None
         self.lead = 0
         self.setFixedSize(MAP, MAP)
@@ -367,7 +357,7 @@ class Likeness(QWidget):
         count = len(pixels)
         image = QImage(pixels.tobytes(), count, count, 3 * count, QImage.Format.Format_RGB888)
         p.drawImage(QRectF(self.rect()), image)
-        song = self.document.song
+        song = self.session.song
         if song is None:
             return
         p.setPen(QPen(t.colour("stated"), 1))
@@ -394,11 +384,11 @@ class FormView(QWidget):
     rename_wanted = Signal(int)
     same_wanted = Signal(int)
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
-        self.strip, self.table = FormStrip(document, theme), PassTable(document, theme)
-        self.map = Likeness(document, theme)
+        self.session, self.theme = session, theme
+        self.strip, self.table = FormStrip(session, theme), PassTable(session, theme)
+        self.map = Likeness(session, theme)
         self.found: list[Difference] = []
         self.folded = label(quiet=True)
         self.folded.setWordWrap(True)
@@ -441,10 +431,13 @@ class FormView(QWidget):
         self.strip.edge_moved.connect(self.edge_moved)
         self.table.bar_chosen.connect(self.bar_chosen)
         self.map.pair_chosen.connect(self.pair_chosen)
-        document.song_changed.connect(self.refresh)
-        document.selection_changed.connect(self.table.update)
+        session.watch(self.refresh)
+        session.watch(self.table.update, "selection")
         self._differences: Differences | None = None
         self.set_theme(theme)
+
+    def set_clock(self, seconds: float | None) -> None:
+        self.strip.set_clock(seconds)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = self.strip.theme = self.table.theme = self.map.theme = theme
@@ -458,13 +451,13 @@ class FormView(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        song = self.document.song
+        song = self.session.song
         if song is not None:
-            self.strip.chosen = song.section_index(self.document.selection.caret)
+            self.strip.chosen = song.section_index(self.session.selection.caret)
         self.refresh()
 
     def refresh(self) -> None:
-        song, evidence = self.document.song, self.document.evidence
+        song, evidence = self.session.song, self.session.evidence
         if song is None or not self.isVisible():
             return
         self.strip.chosen = min(self.strip.chosen, len(song.sections) - 1)
@@ -494,7 +487,7 @@ class FormView(QWidget):
         self._show_passes()
 
     def _show_passes(self) -> None:
-        song = self.document.song
+        song = self.session.song
         if song is None:
             return
         if self._differences is not None:
@@ -505,20 +498,9 @@ class FormView(QWidget):
         self.strip.update()
         self.map.update()
 
-    def others(self, section: int) -> list[int]:
-        """Sections that a section could be the same as: one for each other music."""
-        song = self.document.song
-        assert song is not None
-        mine = set(same_material(song, section))
-        seen: dict[str, int] = {}
-        for i, s in enumerate(song.sections):
-            if i not in mine:
-                seen.setdefault(s.material or s.name, i)
-        return list(seen.values())
-
     def _difference(self, item: QListWidgetItem) -> None:
         found = self.found[self.list.row(item)]
-        song = self.document.song
+        song = self.session.song
         if song is None:
             return
         self.choose(found.section)

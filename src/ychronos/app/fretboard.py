@@ -16,7 +16,7 @@ from ..guitar.instrument import GuitarSetup
 from ..guitar.shapes import Named, Shape, find, names, pitches
 from ..song.model import Song
 from ..theory.chord import Chord
-from .panels import label
+from .labels import label
 from .theme import Theme
 
 FRETS = 12

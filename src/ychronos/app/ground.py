@@ -30,12 +30,13 @@ from ..analysis.beats.count import beat_chances
 from ..analysis.explain.causes import Cause, causes
 from ..chart.facts import tuning_text, usual_meters
 from ..chart.rows import beats_text, clock_text
+from ..session.session import Session
 from ..song.grid import Grid
 from ..song.model import Song
 from ..theory.meter import grouping_text
-from .document import Document
-from .panels import label
+from .labels import label
 from .theme import Theme
+from .timeaxis import TimeAxis
 
 MARGIN, AXIS = 24.0, 52.0
 TEMPO_HEIGHT, BARS_HEIGHT, STRIP = 150.0, 96.0, 26.0
@@ -80,16 +81,15 @@ def tempo_words(song: Song) -> str:
     return words
 
 
-class TimeView(QWidget):
+class TimeView(TimeAxis):
     """Tempo, bars, meters and sections over the clock."""
 
     seek_wanted = Signal(float)
     bar_wanted = Signal(int)
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
-        self._clock: float | None = None
+        self.session, self.theme = session, theme
         self._picture: QPixmap | None = None
         self._chances: tuple[Grid, NDArray[np.float64]] | None = None
         self.setMouseTracking(True)
@@ -107,27 +107,21 @@ class TimeView(QWidget):
         return Places(left, right, tempo, bars, meters, QRectF(left, meters.bottom() + 18, width, 40))
 
     def _length(self) -> float:
-        song, sound = self.document.song, self.document.recording
+        song, sound = self.session.song, self.session.recording
         if sound is not None:
             return sound.duration
         return max(song.recording.duration, song.grid.times[-1]) if song else 1.0
 
-    def x_of(self, seconds: float) -> float:
-        place = self.places()
-        return place.left + (place.right - place.left) * seconds / max(1e-6, self._length())
+    def times(self) -> tuple[float, float]:
+        return 0.0, self._length()
 
-    def seconds_at(self, x: float) -> float:
+    def sides(self) -> tuple[float, float]:
         place = self.places()
-        share = (x - place.left) / max(1.0, place.right - place.left)
-        return min(max(share, 0.0), 1.0) * self._length()
-
-    def set_clock(self, seconds: float | None) -> None:
-        self._clock = seconds
-        self.update()
+        return place.left, place.right
 
     def beat_chances(self, song: Song) -> NDArray[np.float64] | None:
         """Probability of each beat, kept until the grid changes; None without evidence."""
-        evidence = self.document.evidence
+        evidence = self.session.evidence
         if evidence is None:
             return None
         if self._chances is None or self._chances[0] is not song.grid:
@@ -151,15 +145,13 @@ class TimeView(QWidget):
             self._picture = QPixmap(self.size() * ratio)
             self._picture.setDevicePixelRatio(ratio)
             self._picture.fill(self.theme.colour("paper"))
-            if self.document.song is not None:
-                self._paint_song(self._picture, self.document.song)
+            if self.session.song is not None:
+                self._paint_song(self._picture, self.session.song)
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._picture)
-        if self._clock is not None and self.document.song is not None:
-            place, x = self.places(), self.x_of(self._clock)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setPen(QPen(self.theme.colour("cursor"), 2))
-            painter.drawLine(QPointF(x, place.tempo.top()), QPointF(x, place.meters.bottom()))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        place = self.places()
+        self.paint_playhead(painter, place.tempo.top(), place.meters.bottom())
 
     def _paint_song(self, picture: QPixmap, song: Song) -> None:
         painter = QPainter(picture)
@@ -286,11 +278,11 @@ class TimeView(QWidget):
     # ------------------------------------------------------------ mouse
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton and self.document.song is not None:
+        if event.button() == Qt.MouseButton.LeftButton and self.session.song is not None:
             self.seek_wanted.emit(self.seconds_at(event.position().x()))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        song = self.document.song
+        song = self.session.song
         if song is not None:
             self.bar_wanted.emit(song.grid.bar_at(song.grid.position(self.seconds_at(event.position().x()))))
 
@@ -299,7 +291,7 @@ class TimeView(QWidget):
 
     def describe(self, seconds: float) -> str:
         """What is known at a time, in words."""
-        song = self.document.song
+        song = self.session.song
         if song is None:
             return ""
         grid = song.grid
@@ -323,9 +315,9 @@ class TimeView(QWidget):
 class Votes(QWidget):
     """The votes for where A is, cents upwards, and how the pitch moved over the record."""
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
+        self.session, self.theme = session, theme
         self.setMinimumHeight(230)
         self.setAccessibleName("Votes of all partials for the tuning offset, and its course over the record")
         self.setToolTip("Left: how many partials sound so many cents off. Right: the offset from start to end.")
@@ -333,7 +325,7 @@ class Votes(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        song, evidence = self.document.song, self.document.evidence
+        song, evidence = self.session.song, self.session.evidence
         if song is None or evidence is None:
             return
         top, bottom, left = 8.0, self.height() - 8.0, 36.0
@@ -378,12 +370,12 @@ class GroundView(QWidget):
     clock_pressed = Signal()
     guitar_pressed = Signal()
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
+        self.session, self.theme = session, theme
         self.setObjectName("ground")
-        self.time = TimeView(document, theme)
-        self.votes = Votes(document, theme)
+        self.time = TimeView(session, theme)
+        self.votes = Votes(session, theme)
         self.heading, self.value, self.steady = label("Where A is"), label(), label(quiet=True)
         self.causes = [QLabel() for _ in range(4)]
         self.pitch = QPushButton("Play it at true pitch")
@@ -415,8 +407,11 @@ class GroundView(QWidget):
         layout.setSpacing(18)
         layout.addWidget(side)
         layout.addWidget(self.time, 1)
-        document.song_changed.connect(self.refresh)
+        session.watch(self.refresh)
         self.set_theme(theme)
+
+    def set_clock(self, seconds: float | None) -> None:
+        self.time.set_clock(seconds)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = self.time.theme = self.votes.theme = theme
@@ -429,7 +424,7 @@ class GroundView(QWidget):
         self.votes.update()
 
     def found_causes(self) -> list[Cause]:
-        song, evidence = self.document.song, self.document.evidence
+        song, evidence = self.session.song, self.session.evidence
         if song is None or evidence is None:
             return []
         return causes(
@@ -447,7 +442,7 @@ class GroundView(QWidget):
 
     def refresh(self) -> None:
         """Show the present song; while another view is shown there is nothing to do."""
-        song, evidence = self.document.song, self.document.evidence
+        song, evidence = self.session.song, self.session.evidence
         if song is None or not self.isVisible():
             return
         ground = song.ground

@@ -6,8 +6,6 @@ to make is made beside the window.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from ..audio.synth.strings import hertz, pluck
@@ -16,9 +14,7 @@ from ..chart import sound
 from ..song.model import Song
 from ..theory.chord import Chord
 from .jobs import Job
-
-if TYPE_CHECKING:
-    from .window import Window
+from .shell import Shell
 
 ALONE = 2.2  # seconds that a chord by itself rings
 KINDS = ("off", "chart", "bass")
@@ -30,7 +26,7 @@ class Hearing(QObject):
 
     turn_changed = Signal(str)
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         super().__init__(window)
         self.window = window
         self.kind = "off"
@@ -48,7 +44,7 @@ class Hearing(QObject):
 
     def cents(self) -> float:
         """How far the record, as it is played, is from A = 440 Hz."""
-        song = self.window.document.song
+        song = self.window.session.song
         own = song.ground.cents - song.ground.tape_cents if song is not None else 0.0
         return own + self.window.practice.cents
 
@@ -57,16 +53,16 @@ class Hearing(QObject):
     def hear(self, chord: Chord | None = None) -> None:
         """A chord by itself, the one at the caret by default, struck once."""
         w = self.window
-        song = w.document.song
+        song = w.session.song
         if song is None:
             return
-        chord = song.chords[w.document.chord_index].chord if chord is None else chord
+        chord = song.chords[w.session.chord_index].chord if chord is None else chord
         if chord.is_none:
             w.say("Nobody plays a chord here")
             return
         stroke = sound.Stroke(0.0, ALONE, chord)
         self._alone(sound.voices([stroke], self._rate(), self.cents()))
-        w.say(f"{song.name_of(chord, w.document.selection.caret)} by itself")
+        w.say(f"{song.name_of(chord, w.session.selection.caret)} by itself")
 
     def hear_notes(self, notes: list[int]) -> None:
         """MIDI notes as a hand strums them."""
@@ -87,7 +83,7 @@ class Hearing(QObject):
             w.notice.say("There is no sound to play with yet: the recording is not open.", error=False)
             return
         w.player.sound(Voices(voices, w.player.rate))
-        w._ensure_device()
+        w.ensure_device()
 
     # ------------------------------------------------------------ readings in turn
 
@@ -97,10 +93,10 @@ class Hearing(QObject):
             self.stop_readings()
             return
         w = self.window
-        song, player = w.document.song, w.player
+        song, player = w.session.song, w.player
         if song is None or player is None:
             return
-        index = w.document.chord_index
+        index = w.session.chord_index
         span = song.chords[index]
         start, end = song.chord_range(index)
         self.readings = [c for c in (span.chord, *(r for r, _ in span.rivals)) if not c.is_none]
@@ -121,7 +117,7 @@ class Hearing(QObject):
         player.take_turns(turns)
         self._shown = -1
         w.hear_from(song.grid.clock(start))
-        w.document.select(span.start, chord=True)
+        w.session.select(span.start, chord=True)
         self._timer.start()
         self._say_turn()
 
@@ -138,7 +134,7 @@ class Hearing(QObject):
 
     def _say_turn(self) -> None:
         w = self.window
-        player, song = w.player, w.document.song
+        player, song = w.player, w.session.song
         if player is None or song is None or not player.playing:
             if self.readings:
                 self.stop_readings()
@@ -146,7 +142,7 @@ class Hearing(QObject):
         turn = player.turn % len(self.readings)
         if turn != self._shown:
             self._shown = turn
-            name = song.name_of(self.readings[turn], w.document.selection.caret)
+            name = song.name_of(self.readings[turn], w.session.selection.caret)
             w.say(f"Under the record: {name} ({turn + 1} of {len(self.readings)})")
             self.turn_changed.emit(name)
 
@@ -163,7 +159,7 @@ class Hearing(QObject):
         player = self.window.player
         if player is None:
             return
-        if self.kind == "off" or self.window.document.song is None:
+        if self.kind == "off" or self.window.session.song is None:
             player.chart = None
             self._made_for = None
             return
@@ -173,7 +169,7 @@ class Hearing(QObject):
 
     def _make(self) -> None:
         w = self.window
-        song, player, kind = w.document.song, w.player, self.kind
+        song, player, kind = w.session.song, w.player, self.kind
         if song is None or player is None or kind == "off":
             return
         made_for = (song, kind, player.stretch, self.cents())

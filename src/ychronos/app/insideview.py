@@ -7,8 +7,8 @@ from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from ..analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
+from ..session.session import Session
 from ..song.model import Song
-from .document import Document
 from .theme import Theme
 
 HEIGHT = 206
@@ -20,16 +20,16 @@ _SHOWN = 0.32  # loudness from which on a note of the picture gets a name
 class InsideView(QWidget):
     """Shows the chord at the caret, or the selected bars, while it is visible."""
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
+        self.session, self.theme = session, theme
         self.setFixedHeight(HEIGHT)
         self.setAccessibleName("Inside the chord")
         self.seen: Inside | None = None
         self._words: list[str] = []
         self._columns = QRectF()
-        document.song_changed.connect(self.refresh)
-        document.selection_changed.connect(self.refresh)
+        session.watch(self.refresh)
+        session.watch(self.refresh, "selection")
         self.hide()
 
     def set_theme(self, theme: Theme) -> None:
@@ -43,7 +43,7 @@ class InsideView(QWidget):
         """Look again; while it is hidden there is nothing to do."""
         if not self.isVisible():
             return
-        d = self.document
+        d = self.session
         self.seen, self._words = None, []
         if d.song is not None and d.evidence is not None:
             index = d.chord_index
@@ -61,12 +61,12 @@ class InsideView(QWidget):
         p.fillRect(self.rect(), t.colour("shelf"))
         p.setPen(QPen(t.colour("edge"), 1))
         p.drawLine(0, 0, self.width(), 0)
-        song, seen = self.document.song, self.seen
+        song, seen = self.session.song, self.seen
         if song is None or seen is None:
             p.setPen(t.colour("faded"))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing has been listened to yet.")
             return
-        index = self.document.chord_index
+        index = self.session.chord_index
         self._text(p, song, index)
         width = self.width() - _TEXT - 2 * _GAP - 22
         picture = QRectF(22 + _TEXT + 34, 16, max(120.0, width * 0.42 - 34), HEIGHT - 42)
@@ -181,11 +181,11 @@ class InsideView(QWidget):
 
     def describe(self, point: QPointF) -> str:
         """What is known of the note under a point."""
-        song, seen = self.document.song, self.seen
+        song, seen = self.session.song, self.seen
         if song is None or seen is None or not self._columns.contains(point):
             return ""
         note = self.note_of(min(11, int((point.x() - self._columns.left()) / self._columns.width() * 12)))
-        at = song.chords[self.document.chord_index].start
+        at = song.chords[self.session.chord_index].start
         text = f"{song.shown_note(at, note)} sounds {seen.sounding[note]:.0%}, in the bass {seen.bass[note]:.0%}"
         made = seen.with_leftover(note) if note in seen.leftover else None
         if note in seen.chord.pitch_classes:

@@ -84,3 +84,14 @@ class Job(QObject):
             self.stopped.emit()
         self.over.emit()
         self.setParent(None)  # it is over: nothing but those who still look at it need keep it
+
+
+class Threads(QObject):
+    """Runs the session's work in threads, answers in the thread of the window."""
+
+    def start(self, work: Work, done: Callable[[Any], None], failed: Callable[[str], None]) -> Job:
+        job = Job(work, self)
+        job.done.connect(done)
+        job.failed.connect(failed)
+        job.start()
+        return job

@@ -24,12 +24,13 @@ from PySide6.QtWidgets import (
 from ..analysis import pipeline
 from ..analysis.keys import keyfinding
 from ..chart.rows import clock_text
+from ..session.session import Session
 from ..song.model import Song
 from ..theory.function import Reading, read_one
 from ..theory.key import Key
-from .document import Document
-from .panels import TwoLines, beside, label
+from .labels import TwoLines, beside, label
 from .theme import Theme
+from .timeaxis import TimeAxis
 
 LANES = 4
 _LEFT, _RIGHT, _TOP = 118.0, 24.0, 52.0
@@ -46,49 +47,38 @@ def outside(song: Song) -> list[tuple[int, Reading]]:
     return out
 
 
-class KeyLanes(QWidget):
+class KeyLanes(TimeAxis):
     """What speaks for the leading keys over time."""
 
     seek_wanted = Signal(float)
     bars_wanted = Signal(int, int)
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
+        self.session, self.theme = session, theme
         self.evidence: keyfinding.KeyEvidence | None = None
         self.leading: list[int] = []
         self.strangers: list[int] = []
-        self._clock: float | None = None
         self._from: int | None = None
         self.setMinimumHeight(int(_TOP + LANES * 42 + _OTHERS))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("What speaks for the leading keys over time")
 
-    def _span(self) -> tuple[float, float]:
-        song = self.document.song
+    def times(self) -> tuple[float, float]:
+        song = self.session.song
         assert song is not None
         return song.grid.times[0], song.grid.times[-1]
 
-    def x_of(self, seconds: float) -> float:
-        first, last = self._span()
-        return _LEFT + (self.width() - _LEFT - _RIGHT) * (seconds - first) / max(1e-6, last - first)
-
-    def seconds_at(self, x: float) -> float:
-        first, last = self._span()
-        share = (x - _LEFT) / max(1.0, self.width() - _LEFT - _RIGHT)
-        return first + min(max(share, 0.0), 1.0) * (last - first)
+    def sides(self) -> tuple[float, float]:
+        return _LEFT, self.width() - _RIGHT
 
     def bar_at(self, x: float) -> int:
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         return song.grid.bar_at(song.grid.position(self.seconds_at(x)))
 
-    def set_clock(self, seconds: float | None) -> None:
-        self._clock = seconds
-        self.update()
-
     def paintEvent(self, event: QPaintEvent) -> None:
-        song, found = self.document.song, self.evidence
+        song, found = self.session.song, self.evidence
         p, t = QPainter(self), self.theme
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         if song is None or found is None:
@@ -103,17 +93,14 @@ class KeyLanes(QWidget):
             QPointF(x, 32), "fuller: the chords speak for it · line: decided, or stated by you · drag to select bars"
         )
         lane = (self.height() - _TOP - _OTHERS) / LANES
-        s = self.document.selection
+        s = self.session.selection
         if s.many:
             a, b = (self.x_of(song.grid.clock(song.grid.bar_range(i)[k])) for i, k in ((s.first, 0), (s.last, 1)))
             p.fillRect(QRectF(a, _TOP - 6, b - a, lane * LANES + 6), t.colour("chosen"))
         for n, k in enumerate(self.leading):
             self._lane(p, song, found, k, QRectF(_LEFT, _TOP + n * lane, self.width() - _LEFT - _RIGHT, lane - 8))
         self._below(p, song, _TOP + LANES * lane + 4)
-        if self._clock is not None:
-            x = self.x_of(self._clock)
-            p.setPen(QPen(t.colour("cursor"), 2))
-            p.drawLine(QPointF(x, _TOP - 4), QPointF(x, _TOP + LANES * lane + 12))
+        self.paint_playhead(p, _TOP - 4, _TOP + LANES * lane + 12)
 
     def _lane(self, p: QPainter, song: Song, found: keyfinding.KeyEvidence, k: int, area: QRectF) -> None:
         t, grid, key = self.theme, song.grid, keyfinding.KEYS[k]
@@ -159,7 +146,7 @@ class KeyLanes(QWidget):
             text = metrics.elidedText(section.name, Qt.TextElideMode.ElideRight, max(0.0, b - a - 8))
             p.drawText(QPointF(a + 5, top + 26), text)
         p.setPen(t.colour("faded"))
-        first, last = self._span()
+        first, last = self.times()
         step = next(s for s in (5, 10, 15, 30, 60, 120, 300, 600, 1800) if (last - first) / s <= 12)
         for second in range(int(first // step + 1) * step, int(last) + 1, step):
             p.drawText(QPointF(self.x_of(second) - 8, top + 46), clock_text(song.shown_clock(second)))
@@ -167,7 +154,7 @@ class KeyLanes(QWidget):
     # ------------------------------------------------------------ mouse
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self.document.song is not None and event.position().x() >= _LEFT:
+        if self.session.song is not None and event.position().x() >= _LEFT:
             self._from = self.bar_at(event.position().x())
             self.seek_wanted.emit(self.seconds_at(event.position().x()))
 
@@ -232,10 +219,10 @@ class KeyView(QWidget):
     respell_wanted = Signal()
     chord_wanted = Signal(int)
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
-        self.document, self.theme = document, theme
-        self.lanes = KeyLanes(document, theme)
+        self.session, self.theme = session, theme
+        self.lanes = KeyLanes(session, theme)
         self.cards = [Card() for _ in range(LANES)]
         self.range, self.heading, self.count = label(quiet=True), label("From outside"), label(quiet=True)
         self.list = QListWidget()
@@ -260,9 +247,12 @@ class KeyView(QWidget):
         left.addLayout(row)
         left.addLayout(across)
         beside(self, left, self.heading, self.count, self.list)
-        document.song_changed.connect(self.refresh)
-        document.selection_changed.connect(self._show_cards)
+        session.watch(self.refresh)
+        session.watch(self._show_cards, "selection")
         self.set_theme(theme)
+
+    def set_clock(self, seconds: float | None) -> None:
+        self.lanes.set_clock(seconds)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = self.lanes.theme = theme
@@ -281,7 +271,7 @@ class KeyView(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        song = self.document.song
+        song = self.session.song
         if song is None or not self.isVisible():
             return
         self.lanes.evidence = pipeline.key_evidence(song)
@@ -300,10 +290,10 @@ class KeyView(QWidget):
         self._show_cards()
 
     def _show_cards(self) -> None:
-        song = self.document.song
+        song = self.session.song
         if song is None or not self.isVisible() or self.lanes.evidence is None:
             return
-        s = self.document.selection
+        s = self.session.selection
         bars = pipeline.bar_chords(song)
         if s.many:
             bars = bars[s.first : s.last + 1]

@@ -3,42 +3,37 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtWidgets import QInputDialog
 
 from ..audio.decode import AudioError, Samples
 from ..audio.play import tape
 from ..audio.play.engine import Player
 from ..audio.recording import SampleStore
 from ..chart.rows import section_title
-from ..song import edits
-from .commands import ask_name
+from .files import ask_name
 from .jobs import Job
 from .practicedialog import PracticeDialog
-
-if TYPE_CHECKING:
-    from .window import Window
+from .shell import Shell
 
 BLOCK = 2048
 
 
-def practise(w: Window) -> None:
+def practise(w: Shell) -> None:
     PracticeDialog(w.practice, w).exec()
 
 
-def loop_again(w: Window, number: int) -> None:
+def loop_again(w: Shell, number: int) -> None:
     """Loop again what was looped lately."""
     if 0 <= number < len(w.practice.loops):
         start, end = w.practice.loops[number]
         w.practice.loop(start, end)
-        w.document.select(start)
+        w.session.select(start)
         w.play_from_caret()
 
 
-def loop_name(w: Window, number: int) -> str:
-    song = w.document.song
+def loop_name(w: Shell, number: int) -> str:
+    song = w.session.song
     start, end = w.practice.loops[number]
     if song is None:
         return ""
@@ -49,55 +44,10 @@ def loop_name(w: Window, number: int) -> str:
     return f"{name}{f', {which}' if which else ''}: {bars}"
 
 
-# ---------------------------------------------------------------- marks
-
-
-def mark(w: Window) -> None:
-    """Mark the caret's place with a note; where a mark is, change its note or take it away."""
-    d = w.document
-    if d.song is None:
-        return
-    at = d.selection.caret
-    old = next((m for m in d.song.marks if m.at == at), None)
-    text, ok = QInputDialog.getText(
-        w,
-        "Mark",
-        f"A note for {d.song.grid.beat_name(at)}" + (" (empty: take the mark away):" if old else ":"),
-        text=old.text if old else "",
-    )
-    if not ok:
-        return
-    if old is not None and not text.strip():
-        d.edit(lambda s: edits.remove_mark(s, at))
-    else:
-        d.edit(lambda s: edits.set_mark(s, at, text))
-
-
-def next_mark(w: Window) -> None:
-    song = w.document.song
-    if song is None or not song.marks:
-        w.say("No place is marked")
-        return
-    here = w.document.selection.caret
-    go_to_mark(w, next((i for i, m in enumerate(song.marks) if m.at > here), 0))
-
-
-def go_to_mark(w: Window, number: int) -> None:
-    song = w.document.song
-    if song is None or not 0 <= number < len(song.marks):
-        return
-    found = song.marks[number]
-    w.practice.leave(w.document.selection.caret)
-    w.document.select(found.at)
-    w.seek(song.grid.clock(found.at))
-    w.say(found.text or f"Mark at {song.grid.beat_name(found.at)}")
-    w.sheet.setFocus()
-
-
 # ---------------------------------------------------------------- writing what is heard
 
 
-def export_heard(w: Window) -> None:
+def export_heard(w: Shell) -> None:
     """Write what is heard, the loop or the whole song, as it is heard."""
     path = ask_name(w, "What is heard", ".flac", "Sound (*.flac *.wav *.ogg *.mp3)")
     if path is None:
@@ -108,9 +58,9 @@ def export_heard(w: Window) -> None:
         w.notice.say(str(error))
 
 
-def write_heard(w: Window, path: Path) -> None:
+def write_heard(w: Shell, path: Path) -> None:
     """Write it beside the window: the player's speed, pitch, bands, click, chart and balance."""
-    player, song, sound = w.player, w.document.song, w.document.recording
+    player, song, sound = w.player, w.session.song, w.session.recording
     if player is None or song is None or sound is None:
         return
     if path.resolve() == sound.path.resolve():

@@ -5,44 +5,48 @@ from __future__ import annotations
 import contextlib
 import time
 from fractions import Fraction
+from typing import Any
 
 from PySide6.QtCore import QTimer
 
 from ..audio.decode import Samples
 from ..audio.play import outputs
-from ..audio.play.engine import Player, level_to_gain
+from ..audio.play.engine import level_to_gain
 from ..chart.rows import clock_text, section_title
-from .actions import Actions
-from .desk import Desk
-from .document import Document
-from .formview import FormView
-from .ground import GroundView
-from .hearing import Hearing
-from .keyview import KeyView
-from .panels import Notice
-from .practice import Practice
-from .sheet import SheetView
+from ..session.practice import REMIND_AFTER
+from .shell import Shell
 
 
-class Listening:
-    """What the window needs to play; its parts are the window's."""
+class Listening(Shell):
+    """The playing half of the window; the other half is :class:`~.window.Window`."""
 
-    document: Document
-    player: Player | None
     output: outputs.Output
-    sheet: SheetView
-    ground: GroundView
-    keys: KeyView
-    form: FormView
-    hearing: Hearing
-    desk: Desk
-    actions_: Actions
-    practice: Practice
-    notice: Notice
-    cap_lifted: bool
+    views: dict[str, Any]
     _device_on: bool
     _said_until: float
     _cursor_timer: QTimer
+
+    def _clock_of_views(self, seconds: float) -> None:
+        for page in self.views.values():
+            page.set_clock(seconds)
+
+    # ------------------------------------------------------------ what practising asks for
+
+    def chart_along(self) -> None:
+        self.hearing.set_kind("chart")
+
+    def chart_is_heard(self) -> bool:
+        return bool(self.hearing.kind != "off")
+
+    def reminder_after(self) -> float:
+        return self.settings.number("remind_after", REMIND_AFTER)
+
+    def remind_after(self, minutes: float) -> None:
+        self.settings.set("remind_after", minutes)
+
+    def play_if_still(self) -> None:
+        if not self.playing:
+            self.play_from_caret()
 
     @property
     def playing(self) -> bool:
@@ -62,7 +66,7 @@ class Listening:
                 at += last - first
         return max(0.0, at)
 
-    def _ensure_device(self) -> None:
+    def ensure_device(self) -> None:
         if self._device_on or self.player is None:
             return
         try:
@@ -81,7 +85,7 @@ class Listening:
         self.desk.set_output(self.output.note)
         self._device_on = False
         if self.player is not None:
-            self._ensure_device()
+            self.ensure_device()
         self.notice.say(
             "The sound card went away; the record goes on in silence, and nothing is lost.",
             {"Look for it again": self.find_device},
@@ -97,7 +101,7 @@ class Listening:
         self.output = outputs.choose()
         self.desk.set_output(self.output.note)
         if playing:
-            self._ensure_device()
+            self.ensure_device()
 
     def _fill(self, out: Samples) -> None:
         player = self.player
@@ -115,13 +119,13 @@ class Listening:
         self._set_playing(False)
 
     def play_from_caret(self) -> None:
-        song = self.document.song
+        song = self.session.song
         if self.player is None:
             return
         start: float | None = None
         count_in = None
         if song is not None:
-            at = self.document.selection.caret
+            at = self.session.selection.caret
             span = self.practice.span
             if span is not None and not span[0] <= at < span[1]:
                 at = span[0]
@@ -130,13 +134,13 @@ class Listening:
         else:
             start = self.heard()
         self.player.play(start, count_in)
-        self._ensure_device()
+        self.ensure_device()
         self._set_playing(True)
 
     def resume_playing(self) -> None:
         if self.player is not None:
             self.player.play()
-            self._ensure_device()
+            self.ensure_device()
             self._set_playing(True)
 
     def stop_playing(self) -> None:
@@ -160,9 +164,7 @@ class Listening:
         self.practice.tick()
         at = self.heard()
         self.sheet.set_clock(at, follow=self.playing)
-        self.ground.time.set_clock(at)
-        self.keys.lanes.set_clock(at)
-        self.form.strip.set_clock(at)
+        self._clock_of_views(at)
         self._show_time(at)
         if self.playing:
             self._show_place()
@@ -170,17 +172,17 @@ class Listening:
             self._set_playing(False)
 
     def _show_time(self, at: float) -> None:
-        song = self.document.song
+        song = self.session.song
         self.desk.time.setText(clock_text(song.shown_clock(at) if song else at, tenths=True))
 
     def _show_place(self) -> None:
         if time.monotonic() < self._said_until:  # a word about what happened is to be read first
             return
-        song = self.document.song
+        song = self.session.song
         if song is None:
             self.desk.place.setText("")
             return
-        position = song.grid.position(self.heard()) if self.playing else float(self.document.selection.caret)
+        position = song.grid.position(self.heard()) if self.playing else float(self.session.selection.caret)
         position = min(max(position, 0.0), song.grid.beat_count - 1e-6)
         bar = song.grid.bar_at(position)
         beat = int(position - song.grid.starts[bar]) + song.grid.bars[bar].first
@@ -193,9 +195,7 @@ class Listening:
             return
         self.player.seek(seconds)
         self.sheet.set_clock(seconds)
-        self.ground.time.set_clock(seconds)
-        self.keys.lanes.set_clock(seconds)
-        self.form.strip.set_clock(seconds)
+        self._clock_of_views(seconds)
         self._show_time(seconds)
 
     def set_loop(self, bars: tuple[int, int] | None) -> None:
@@ -207,7 +207,7 @@ class Listening:
 
     def show_loop(self, tell_player: bool = True) -> None:
         """Give the player, the sheet and the desk the loop as it is on the present grid."""
-        song, span = self.document.song, self.practice.span
+        song, span = self.session.song, self.practice.span
         if song is None or span is None or span[1] > song.grid.end:
             self.sheet.set_loop(None)
             self.desk.set_loop("")
@@ -231,10 +231,10 @@ class Listening:
             self.player.clicks = self.practice.clicks()
 
     def _loop_pressed(self) -> None:
-        if self.document.song is None:
+        if self.session.song is None:
             self.desk.set_loop("")
             return
-        s = self.document.selection
+        s = self.session.selection
         self.set_loop(None if self.practice.span is not None else (s.first, s.last))
 
     def apply_level(self) -> None:
@@ -244,13 +244,13 @@ class Listening:
 
     def hear_from(self, seconds: float) -> None:
         """Put the playhead and the caret at a time and play on from there."""
-        song = self.document.song
+        song = self.session.song
         if song is not None:
-            self.practice.leave(self.document.selection.caret)
+            self.practice.leave(self.session.selection.caret)
             beat = min(max(0, int(song.grid.position(seconds))), song.grid.beat_count - 1)
-            self.document.select(Fraction(beat))
+            self.session.select(Fraction(beat))
         if self.player is not None:
             self.seek(seconds)
             self.player.play(seconds)
-            self._ensure_device()
+            self.ensure_device()
             self._set_playing(True)

@@ -13,8 +13,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from .panels import label
-from .practice import CLICKS, REMIND_AFTER, Drill, Practice
+from ..session.practice import CLICKS, Drill, Practice
+from .labels import label
 
 CLICK_WORDS = {"off": "none", "ones": "ones", "beats": "beats", "between": "beats and what lies between"}
 
@@ -55,7 +55,7 @@ class PracticeDialog(QDialog):
         self.fine = _spin(-100, 100, round(p.fine), " ¢", "Cents")
         self.in_tune = QCheckBox("as if the record were in tune, at its own speed")
         self.in_tune.setChecked(p.in_tune)
-        after = round(p.window.settings.number("remind_after", REMIND_AFTER))
+        after = round(p.playing.reminder_after())
         self.remind = _spin(0, 240, after, " minutes", "Reminder", "never")
         steps = QHBoxLayout()
         steps.addWidget(self.first)
@@ -89,18 +89,17 @@ class PracticeDialog(QDialog):
         self.semitones.valueChanged.connect(lambda n: p.transpose(n))
         self.fine.valueChanged.connect(lambda n: p.transpose(p.semitones, n))
         self.in_tune.toggled.connect(lambda on: p.toggle_in_tune() if on != p.in_tune else None)
-        self.remind.valueChanged.connect(lambda n: p.window.settings.set("remind_after", n))
+        self.remind.valueChanged.connect(lambda n: p.playing.remind_after(n))
         self.start.clicked.connect(self._drill)
         buttons.rejected.connect(self.accept)
 
     def _loops(self, times: int) -> None:
         self.practice.times = times
-        self.practice.window.show_loop()
+        self.practice.playing.show_loop()
 
     def _drill(self) -> None:
         p = self.practice
         first, last = sorted((self.first.value(), self.last.value()))
         p.start_drill(Drill(first / 100, last / 100, self.step.value() / 100, self.every.value()))
-        if not p.window.playing:
-            p.window.play_from_caret()
+        p.playing.play_if_still()
         self.accept()

@@ -31,6 +31,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 from ..analysis.chords.agreement import agreement
 from ..analysis.spectra import segment_means
 from ..chart.rows import clock_text, shown_names
+from ..session.session import HALF, Session
 from ..song.alignment import differing_bars
 from ..song.edits import Piece, Spelling, state_chords
 from ..song.grid import Position
@@ -39,7 +40,6 @@ from ..theory.chord import Chord, ChordError
 from ..theory.chordtext import Bar, Typed, parse_line, shares
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry, Entered
-from .document import HALF, Document
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
 from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
 from .theme import Theme
@@ -61,9 +61,9 @@ class SheetView(QAbstractScrollArea):
     beat_moved = Signal(int, float)
     stretch_chosen = Signal(object, object)  # positions, free of beats
 
-    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.document, self.theme = document, theme
+        self.session, self.theme = session, theme
         self.zoom, self.per_row, self.stacked = 1.0, 4, False
         self.differs: frozenset[int] = frozenset()  # bars other than their model, shown where passes are stacked
         self._compared: Song | None = None
@@ -91,19 +91,19 @@ class SheetView(QAbstractScrollArea):
         self.entry.preview.connect(self._show_preview)
         self._preview: list[Piece] = []
         self.entry.left.connect(lambda: self.setFocus())
-        document.song_changed.connect(self.refresh)
-        document.recording_changed.connect(self._new_recording)
-        document.selection_changed.connect(self._selection_moved)
+        session.watch(self.refresh)
+        session.watch(self._new_recording, "sound")
+        session.watch(self._selection_moved, "selection")
 
     # ------------------------------------------------------------ keeping up
 
     def _new_recording(self) -> None:
-        self._waveform = Waveform(self.document.recording) if self.document.recording else None
+        self._waveform = Waveform(self.session.recording) if self.session.recording else None
         self.refresh()
 
     def refresh(self) -> None:
         """Lay the song out again and repaint."""
-        song = self.document.song
+        song = self.session.song
         if song is None:
             self.entry.close_quietly()
         self._names.clear()
@@ -125,7 +125,7 @@ class SheetView(QAbstractScrollArea):
 
     def _find_bass(self) -> None:
         """The bass heard on each beat, where it is firm; the chord's elsewhere."""
-        song, evidence = self.document.song, self.document.evidence
+        song, evidence = self.session.song, self.session.evidence
         self._bass = None
         if song is None or evidence is None:
             return
@@ -150,7 +150,7 @@ class SheetView(QAbstractScrollArea):
     def _content_size(self) -> tuple[float, float]:
         if self.geometry_:
             return self.geometry_.height, self.geometry_.width
-        recording = self.document.recording
+        recording = self.session.recording
         if recording is None:
             return 0.0, 0.0
         return TOP + (int(recording.duration / RAW_SECONDS) + 1) * RAW_HEIGHT + 40, 0.0
@@ -179,7 +179,7 @@ class SheetView(QAbstractScrollArea):
     def _caret_height(self) -> float | None:
         if self.geometry_ is None:
             return None
-        return self.geometry_.point(self.document.selection.caret)[0].y
+        return self.geometry_.point(self.session.selection.caret)[0].y
 
     def set_per_row(self, bars: int) -> None:
         if bars != self.per_row:
@@ -189,7 +189,7 @@ class SheetView(QAbstractScrollArea):
 
     def _find_differing(self) -> None:
         """Compare the passes, once for each song, where they are stacked."""
-        song = self.document.song
+        song = self.session.song
         if song is None or not self.stacked:
             self.differs, self._compared = frozenset(), None
         elif self._compared is not song:
@@ -223,9 +223,9 @@ class SheetView(QAbstractScrollArea):
         """(x, top, bottom) of the cursor in content coordinates, or None."""
         if self._clock is None:
             return None
-        song = self.document.song
+        song = self.session.song
         if song is None or self.geometry_ is None:
-            recording = self.document.recording
+            recording = self.session.recording
             if recording is None:
                 return None
             row = int(self._clock / RAW_SECONDS)
@@ -276,12 +276,12 @@ class SheetView(QAbstractScrollArea):
         offset = self._offset()
         painter.translate(-offset)
         area = QRectF(event.rect()).translated(offset)
-        song = self.document.song
+        song = self.session.song
         if song is not None and self.geometry_ is not None:
             view = self._view()
             for box in self.geometry_.rows_between(area.top(), area.bottom()):
                 painter.drawPixmap(QPointF(0, box.y - ROW_MARGIN), self._picture(box, view))
-        elif self.document.recording is not None:
+        elif self.session.recording is not None:
             self._paint_raw(painter, area)
         self._paint_preview(painter)
         self._paint_cursor(painter)
@@ -300,8 +300,8 @@ class SheetView(QAbstractScrollArea):
             painter = QPainter(picture)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.translate(0, ROW_MARGIN - box.y)
-            assert self.document.song is not None
-            self._names[box.index] = paint_row(painter, self.document.song, box, view)
+            assert self.session.song is not None
+            self._names[box.index] = paint_row(painter, self.session.song, box, view)
             painter.end()
             self._pictures[box.index] = picture
         return self._pictures[box.index]
@@ -313,7 +313,7 @@ class SheetView(QAbstractScrollArea):
 
     def _view(self) -> View:
         assert self.geometry_ is not None
-        s = self.document.selection
+        s = self.session.selection
         return View(
             theme=self.theme,
             geometry=self.geometry_,
@@ -321,7 +321,7 @@ class SheetView(QAbstractScrollArea):
             bass=self._bass,
             selected=(s.first, s.last),
             caret=s.caret,
-            chord=self.document.chord_index if s.chord else None,
+            chord=self.session.chord_index if s.chord else None,
             loop=self.loop,
             focused=self.hasFocus() or self.entry.isVisible(),
             differs=self.differs,
@@ -329,7 +329,7 @@ class SheetView(QAbstractScrollArea):
 
     def _paint_raw(self, painter: QPainter, area: QRectF) -> None:
         """The record in rows of ten seconds, before its bars are known."""
-        recording = self.document.recording
+        recording = self.session.recording
         assert recording is not None and self._waveform is not None
         rows = int(np.ceil(recording.duration / RAW_SECONDS))
         first = max(0, int((area.top() - TOP) / RAW_HEIGHT))
@@ -376,14 +376,14 @@ class SheetView(QAbstractScrollArea):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        song, point = self.document.song, self._content(event)
+        song, point = self.session.song, self._content(event)
         if song is None:
             self._raw_seek(point)
             return
         chord = self.chord_under(point)
         if chord is not None and not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             start = song.chords[chord].start
-            self.document.select(start, chord=True)
+            self.session.select(start, chord=True)
             self.seek_wanted.emit(song.grid.clock(start))
             return
         hit = self.bar_under(point)
@@ -400,22 +400,22 @@ class SheetView(QAbstractScrollArea):
         beat = self.drag.beat_under(point)
         if beat is not None:
             self.drag.press(beat, point.x())
-            self.document.select(Fraction(beat))
+            self.session.select(Fraction(beat))
             self.seek_wanted.emit(song.grid.clock(beat))
             return
         caret = self.geometry_.snapped(box, offset)
-        self.document.select(caret, box.bar, box.bar)
+        self.session.select(caret, box.bar, box.bar)
         self.seek_wanted.emit(song.grid.clock(caret))
         self._dragging = True
 
     def _exactly(self, box: BarBox, offset: float) -> Position:
         """The position under the mouse, not snapped to beats."""
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         return Fraction(song.grid.starts[box.bar]) + Fraction(offset).limit_denominator(96)
 
     def _raw_seek(self, point: QPointF) -> None:
-        recording = self.document.recording
+        recording = self.session.recording
         if recording is None or point.x() < LABEL:
             return
         row = int((point.y() - TOP) / RAW_HEIGHT)
@@ -430,10 +430,10 @@ class SheetView(QAbstractScrollArea):
             return
         if self._dragging and event.buttons() & Qt.MouseButton.LeftButton:
             hit = self.bar_under(point)
-            if hit is not None and hit[1].bar != self.document.song.grid.bar_at(self.document.selection.caret):  # type: ignore[union-attr]
+            if hit is not None and hit[1].bar != self.session.song.grid.bar_at(self.session.selection.caret):  # type: ignore[union-attr]
                 self._extend_to(hit[1].bar)
             return
-        on_name = self.document.song is not None and self.chord_under(point) is not None
+        on_name = self.session.song is not None and self.chord_under(point) is not None
         shape = Qt.CursorShape.PointingHandCursor if on_name else Qt.CursorShape.ArrowCursor
         if not on_name and self.drag.beat_under(point) is not None:
             shape = Qt.CursorShape.SplitHCursor
@@ -453,21 +453,21 @@ class SheetView(QAbstractScrollArea):
         self._dragging = False
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self.document.song is not None and event.button() == Qt.MouseButton.LeftButton:
+        if self.session.song is not None and event.button() == Qt.MouseButton.LeftButton:
             self.start_entry()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        song, point = self.document.song, self._content(event)
+        song, point = self.session.song, self._content(event)
         if song is None:
             return
         if event.reason() == QContextMenuEvent.Reason.Mouse:
             chord, hit = self.chord_under(point), self.bar_under(point)
             if chord is not None:
-                self.document.select(song.chords[chord].start, chord=True)
+                self.session.select(song.chords[chord].start, chord=True)
             elif hit is not None and self.geometry_ is not None:
-                s = self.document.selection
+                s = self.session.selection
                 if not s.first <= hit[1].bar <= s.last or not s.many:
-                    self.document.select(self.geometry_.snapped(hit[1], hit[2]), hit[1].bar, hit[1].bar)
+                    self.session.select(self.geometry_.snapped(hit[1], hit[2]), hit[1].bar, hit[1].bar)
         self.menu_wanted.emit(event.globalPos())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -481,7 +481,7 @@ class SheetView(QAbstractScrollArea):
     # ------------------------------------------------------------ keys
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        song = self.document.song
+        song = self.session.song
         if song is None:
             super().keyPressEvent(event)
             return
@@ -498,20 +498,20 @@ class SheetView(QAbstractScrollArea):
 
     def _move(self, event: QKeyEvent) -> bool:
         """Caret and selection keys; True when the key was one."""
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         key, mods = event.key(), event.modifiers()
         shift = bool(mods & Qt.KeyboardModifier.ShiftModifier)
         control = bool(mods & Qt.KeyboardModifier.ControlModifier)
         alt = bool(mods & Qt.KeyboardModifier.AltModifier)
-        s = self.document.selection
+        s = self.session.selection
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(key))
         if step and shift:
             caret_bar = song.grid.bar_at(s.caret)
             edge = s.last if caret_bar == s.first else s.first
             self._extend_to(edge + step)
         elif step and control:
-            index = self.document.chord_index
+            index = self.session.chord_index
             at_start = song.chords[index].start == s.caret
             index += step if step > 0 or at_start else 0
             index = max(0, min(len(song.chords) - 1, index))
@@ -536,23 +536,23 @@ class SheetView(QAbstractScrollArea):
         return True
 
     def _caret_row(self) -> RowBox:
-        song = self.document.song
+        song = self.session.song
         assert self.geometry_ is not None and song is not None
-        return self.geometry_.row_of_bar(song.grid.bar_at(self.document.selection.caret))
+        return self.geometry_.row_of_bar(song.grid.bar_at(self.session.selection.caret))
 
     def _row_start(self) -> int:
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         return song.grid.starts[self._caret_row().row.first]
 
     def _row_step(self, step: int, extend: bool) -> None:
-        song = self.document.song
+        song = self.session.song
         assert self.geometry_ is not None and song is not None
         row = self._caret_row()
         index = row.index + step
         if not 0 <= index < len(self.geometry_.rows):
             return
-        caret = self.document.selection.caret
+        caret = self.session.selection.caret
         bar = song.grid.bar_at(caret)
         target = self.geometry_.rows[index]
         column = min(bar - row.row.first, len(target.bars) - 1)
@@ -564,17 +564,17 @@ class SheetView(QAbstractScrollArea):
         self._go(song.grid.starts[box.bar] + offset)
 
     def _go(self, caret: Position, chord: bool = False) -> None:
-        self.document.select(caret, chord=chord)
-        song = self.document.song
+        self.session.select(caret, chord=chord)
+        song = self.session.song
         if song is not None:
-            self.seek_wanted.emit(song.grid.clock(self.document.selection.caret))
+            self.seek_wanted.emit(song.grid.clock(self.session.selection.caret))
 
     def _extend_to(self, bar: int) -> None:
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         bar = max(0, min(len(song.grid.bars) - 1, bar))
-        anchor = song.grid.bar_at(self.document.selection.caret)
-        self.document.select(self.document.selection.caret, min(anchor, bar), max(anchor, bar))
+        anchor = song.grid.bar_at(self.session.selection.caret)
+        self.session.select(self.session.selection.caret, min(anchor, bar), max(anchor, bar))
 
     def _selection_moved(self) -> None:
         self.entry.close_quietly()
@@ -584,14 +584,14 @@ class SheetView(QAbstractScrollArea):
 
     def _announce(self) -> None:
         """Tell screen readers what is selected."""
-        self.setAccessibleDescription(self.document.describe_selection())
+        self.setAccessibleDescription(self.session.describe_selection())
         QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.DescriptionChanged))
 
     def reveal_caret(self) -> None:
         """Scroll so that the caret's row is in sight."""
         if self.geometry_ is None:
             return
-        row, x = self.geometry_.point(self.document.selection.caret)
+        row, x = self.geometry_.point(self.session.selection.caret)
         bar, height = self.verticalScrollBar(), self.viewport().height()
         if row.y < bar.value():
             bar.setValue(int(row.y - 10))
@@ -605,7 +605,7 @@ class SheetView(QAbstractScrollArea):
 
     def start_entry(self, text: str = "") -> None:
         """Open the chord entry at the caret; without text it holds the present chord."""
-        song = self.document.song
+        song = self.session.song
         if song is None or self.geometry_ is None:
             return
         self.reveal_caret()
@@ -618,7 +618,7 @@ class SheetView(QAbstractScrollArea):
 
     def _entry_position(self) -> Position:
         """Where what is typed begins."""
-        song, s = self.document.song, self.document.selection
+        song, s = self.session.song, self.session.selection
         assert song is not None
         return song.grid.bar_range(s.first)[0] if s.many else s.caret
 
@@ -631,21 +631,21 @@ class SheetView(QAbstractScrollArea):
 
     def _entered(self, what: Entered) -> None:
         """State what was typed, and go on to the next bar."""
-        song = self.document.song
+        song = self.session.song
         if song is None:
             return
         first = song.grid.bar_at(self._entry_position())
-        last = self.document.selection.last
+        last = self.session.selection.last
         if what.bars:
             pieces, error = self._pieces(what.bars)
-            if error or not self.document.edit(lambda s: state_chords(s, pieces), decide="chords"):
+            if error or not self.session.edit(lambda s: state_chords(s, pieces), decide="chords"):
                 return
             last = song.grid.bar_at(pieces[-1][1] - Fraction(1, 64))
         elif what.same:
             index = song.chord_index(self._entry_position())
-            self.document.state_chord(song.chords[index].chord, song.chords[index].spelling)
+            self.session.state_chord(song.chords[index].chord, song.chords[index].spelling)
         elif what.one is not None:
-            self.document.state_chord(self._sounding(what.one), self._spelling(what.one))
+            self.session.state_chord(self._sounding(what.one), self._spelling(what.one))
         self.setFocus()
         following = max(first, last) + 1
         if not what.stays and following < len(song.grid.bars):
@@ -654,30 +654,30 @@ class SheetView(QAbstractScrollArea):
     def state_line(self, text: str) -> str:
         """State the chords of a line of text from the first selected bar on; returns what does not fit, or "".
         Raises ChordError with a sentence where it is none."""
-        song = self.document.song
+        song = self.session.song
         if song is None:
             return ""
-        self.entry.key, self.entry.school = song.key_at(self.document.selection.caret), song.notation
+        self.entry.key, self.entry.school = song.key_at(self.session.selection.caret), song.notation
         pieces, error = self._pieces(parse_line(text, self.entry.parse))
         if not error:
-            self.document.edit(lambda s: state_chords(s, pieces), decide="chords")
+            self.session.edit(lambda s: state_chords(s, pieces), decide="chords")
         return error
 
     def _sounding(self, one: Typed) -> Chord:
         """What is typed is what is shown: where shapes are, what sounds when they are played."""
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         return song.guitar.sounding(one.chord) if song.guitar.show == "shapes" else one.chord
 
     def _spelling(self, one: Typed) -> Spelling | None:
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         shift = song.guitar.shift if song.guitar.show == "shapes" else 0
         return (*one.spelling, shift) if one.spelling is not None else None
 
     def _pieces(self, bars: Sequence[Bar]) -> tuple[list[Piece], str]:
         """The chords of typed bars on the grid from the caret's bar on, and what does not fit."""
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         grid = song.grid
         first = grid.bar_at(self._entry_position())
@@ -703,7 +703,7 @@ class SheetView(QAbstractScrollArea):
 
     def _agrees(self, bars: tuple[Bar, ...]) -> str:
         """How well the sound agrees with typed bars, in words."""
-        song, evidence = self.document.song, self.document.evidence
+        song, evidence = self.session.song, self.session.evidence
         if song is None or not bars:
             return ""
         pieces, error = self._pieces(bars)
@@ -721,14 +721,14 @@ class SheetView(QAbstractScrollArea):
         return f"{where}; how well the sound agrees: {' · '.join(parts[:8])}{more}"
 
     def _show_preview(self, bars: tuple[Bar, ...]) -> None:
-        self._preview = self._pieces(bars)[0] if bars and self.document.song is not None else []
+        self._preview = self._pieces(bars)[0] if bars and self.session.song is not None else []
         if self.geometry_ is not None and self.entry.isVisible():
             self.entry.place(self._entry_point())
         self.viewport().update()
 
     def _paint_preview(self, painter: QPainter) -> None:
         """What is being typed, over the bars that it would be stated for."""
-        song = self.document.song
+        song = self.session.song
         if not self._preview or song is None or self.geometry_ is None:
             return
         scale = self.geometry_.scale
@@ -766,7 +766,7 @@ class SheetView(QAbstractScrollArea):
 
     def viewportEvent(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip:
-            song = self.document.song
+            song = self.session.song
             if song is not None:
                 point = QPointF(event.pos()) + self._offset()  # type: ignore[attr-defined]
                 chord = self.chord_under(point)
@@ -774,7 +774,7 @@ class SheetView(QAbstractScrollArea):
         return super().viewportEvent(event)
 
     def _chord_tip(self, index: int) -> str:
-        song = self.document.song
+        song = self.session.song
         assert song is not None
         span = song.chords[index]
         if span.stated:

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton
 
 from .theme import Theme
-
-VIEWS = ("Sheet", "Ground", "Key", "Form")
+from .views import View
 
 
 class Tabs(QFrame):
     """One word for each view; the present one is underlined."""
 
-    chosen = Signal(int)
+    chosen = Signal(str)
 
-    def __init__(self, theme: Theme) -> None:
+    def __init__(self, theme: Theme, views: Sequence[View]) -> None:
         super().__init__()
         self.setObjectName("tabs")
         self.group = QButtonGroup(self)
@@ -23,23 +24,28 @@ class Tabs(QFrame):
         layout.setContentsMargins(14, 0, 22, 0)
         layout.setSpacing(6)
         self.buttons: list[QPushButton] = []
-        for i, name in enumerate(VIEWS):
-            button = QPushButton(name)
+        self._ids = [view.id for view in views]
+        for i, view in enumerate(views):
+            button = QPushButton(view.words)
             button.setCheckable(True)
             button.setProperty("tab", True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setToolTip(f"{name} (Ctrl+{i + 1})")
             self.group.addButton(button, i)
             self.buttons.append(button)
             layout.addWidget(button)
         layout.addStretch(1)
-        self.group.idClicked.connect(self.chosen)
-        self.show_view(0)
+        self.group.idClicked.connect(lambda i: self.chosen.emit(self._ids[i]))
+        self.show_view(self._ids[0])
         self.set_theme(theme)
 
     def set_theme(self, theme: Theme) -> None:
         for button in self.buttons:
             button.setFont(theme.sans(10))
 
-    def show_view(self, index: int) -> None:
-        self.buttons[index].setChecked(True)
+    def show_view(self, view: str) -> None:
+        self.buttons[self._ids.index(view)].setChecked(True)
+
+    def set_tips(self, tip: Callable[[str], str]) -> None:
+        """Tooltips by the actions' own words and keys."""
+        for button, view in zip(self.buttons, self._ids, strict=True):
+            button.setToolTip(tip(view))

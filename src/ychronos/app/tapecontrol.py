@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
+from typing import cast
 
 from PySide6.QtCore import QObject
 
@@ -13,15 +13,13 @@ from ..audio.play.engine import Player
 from ..audio.recording import Recording
 from ..song import edits
 from .jobs import Job
-
-if TYPE_CHECKING:
-    from .window import Window
+from .shell import Shell
 
 
 class TapeControl(QObject):
     """Keeps the player at the speed that the song asks for."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         super().__init__(window)
         self.window = window
         self._under_way: float | None = None  # a correction that is under way
@@ -30,7 +28,7 @@ class TapeControl(QObject):
     def follow(self) -> None:
         """Make the player match the song, unless other work goes on."""
         w = self.window
-        song, player, sound = w.document.song, w.player, w.document.recording
+        song, player, sound = w.session.song, w.player, w.session.recording
         if song is None or player is None or sound is None or w.job is not None or sound.samples is None:
             return
         cents = song.ground.tape_cents
@@ -41,7 +39,7 @@ class TapeControl(QObject):
             self._swap(sound, sound.samples, 1.0)
         elif cents == self._under_way:  # it was stopped, or failed: say what is so
             self._under_way = None
-            w.document.edit(lambda s: edits.correct_tape(s, False))
+            w.session.edit(lambda s: edits.correct_tape(s, False))
         else:
             self._under_way = cents
             samples, stretch = sound.samples, song.ground.stretch
@@ -73,7 +71,7 @@ class TapeControl(QObject):
     def export(self, path: Path) -> None:
         """Write the record at true pitch to a file, beside the window."""
         w = self.window
-        song, sound = w.document.song, w.document.recording
+        song, sound = w.session.song, w.session.recording
         if song is None or sound is None or sound.samples is None:
             return
         cents, samples, rate = song.ground.cents, sound.samples, sound.rate

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QObject, QTimer
 
 from ..song import edits
-
-if TYPE_CHECKING:
-    from .window import Window
+from .shell import Shell
 
 PAUSE = 1800  # ms without a tap that end the row
 
@@ -17,7 +13,7 @@ PAUSE = 1800  # ms without a tap that end the row
 class Taps(QObject):
     """Collects taps while the record plays and states them as beats."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         super().__init__(window)
         self.window = window
         self.times: list[float] = []
@@ -48,4 +44,4 @@ class Taps(QObject):
         self._timer.stop()
         times, self.times = self.times, []
         if times:
-            self.window.document.edit(lambda song: edits.tap(song, times), decide="beats")
+            self.window.session.edit(lambda song: edits.tap(song, times), decide="beats")

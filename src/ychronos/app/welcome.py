@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem,
 
 from ..paths import demo_folder
 from ..song.titles import title_of
-from .panels import label
+from .labels import label
 from .theme import Theme
 
 

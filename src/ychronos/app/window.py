@@ -13,8 +13,6 @@ from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QHBoxLayout,
-    QMainWindow,
     QMenu,
     QMessageBox,
     QStackedWidget,
@@ -30,30 +28,35 @@ from ..audio.play.engine import Player
 from ..audio.recording import Recording
 from ..formats import atomic, project
 from ..paths import cache_folder, state_folder
-from ..song.edits import Piece
+from ..session.autosave import Autosave, Left
+from ..session.commands import chords, count, marks
+from ..session.practice import Practice
+from ..session.session import Session
 from ..song.model import RecordingRef, Song
 from ..song.titles import title_of
-from . import chordcommands, commands, countcommands, formcommands, listencommands
+from . import files, listencommands, looks
 from .actions import Actions
-from .autosave import Autosave, Left
+from .askdialogs import Dialogs
 from .desk import Desk
 from .dialogs import Finder, KeysPage
-from .document import Document
 from .formview import FormView
 from .ground import GroundView
+from .head import Head
 from .hearing import Hearing
 from .insideview import InsideView
-from .jobs import Job
+from .jobs import Job, Threads
 from .keyview import KeyView
 from .listening import Listening
-from .panels import Head, Notice, Side, Strip
-from .practice import Practice
+from .notices import Notice, Strip
 from .settings import Settings
 from .sheet import SheetView
+from .side import Side
+from .table import table, view_entries
 from .tabs import Tabs
 from .tapecontrol import TapeControl
 from .taps import Taps
 from .theme import Theme, apply
+from .views import VIEWS
 from .welcome import Welcome, demo_songs
 
 AUTOSAVE_AFTER = 1500  # ms of quiet after an edit
@@ -61,7 +64,7 @@ CURSOR_EVERY = 16  # ms
 SAID_FOR = 3.0  # seconds that a word about what happened stays
 
 
-class Window(Listening, QMainWindow):
+class Window(Listening):
     """See the module. ``output`` is the sound device; by default the one :func:`outputs.choose` finds."""
 
     def __init__(self, settings: Settings | None = None, output: outputs.Output | None = None) -> None:
@@ -69,32 +72,30 @@ class Window(Listening, QMainWindow):
         self.settings = settings or Settings()
         self.theme = Theme(self.settings.flag("dark", False))
         self.output = output or outputs.choose()
-        self.document = Document(self)
+        self.jobs = Threads(self)
+        self.session = Session(self.jobs, Dialogs(self))
         self.autosave = Autosave(state_folder())
         self.player: Player | None = None
         self.job: Job | None = None
         self.cap_lifted = False
         self._leaving: Song | None = None  # what was open when another recording was asked for
-        self.copied: tuple[str, list[list[Piece]]] | None = None
         self._device_on = False
         self._said_until = 0.0
         self.taps = Taps(self)
         self.tape = TapeControl(self)
         self.hearing = Hearing(self)
-        self.practice = Practice(self)
+        self.practice = Practice(self.session, self)
 
-        self.head, self.strip, self.notice = Head(self.document), Strip(), Notice()
-        self.sheet = SheetView(self.document, self.theme)
-        self.side = Side(self.document)
+        self.head, self.strip, self.notice = Head(self.session), Strip(), Notice()
+        self.sheet = SheetView(self.session, self.theme)
+        self.side = Side(self.session)
         self.desk = Desk(self.theme)
         self.welcome = Welcome(self.theme)
-        self.ground = GroundView(self.document, self.theme)
-        self.keys = KeyView(self.document, self.theme)
-        self.form = FormView(self.document, self.theme)
-        self.inside = InsideView(self.document, self.theme)
-        self.tabs = Tabs(self.theme)
-        self.view = 0
-        self.actions_ = Actions(self)
+        self.inside = InsideView(self.session, self.theme)
+        self.views = {v.id: v.make(self) for v in VIEWS}
+        self.tabs = Tabs(self.theme, VIEWS)
+        self.view = VIEWS[0].id
+        self.actions_ = Actions(self, [*table(), *view_entries(VIEWS)])
         self.finder, self.keys_page = Finder(self), KeysPage(self)
         self._build()
         self._connect()
@@ -117,21 +118,9 @@ class Window(Listening, QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.pages = QStackedWidget()
-        sheet_page = QWidget()
-        across = QHBoxLayout(sheet_page)
-        across.setContentsMargins(0, 0, 0, 0)
-        across.setSpacing(0)
-        sheet_and_inside = QVBoxLayout()
-        sheet_and_inside.setSpacing(0)
-        sheet_and_inside.addWidget(self.sheet, 1)
-        sheet_and_inside.addWidget(self.inside)
-        across.addLayout(sheet_and_inside, 1)
-        across.addWidget(self.side)
         self.pages.addWidget(self.welcome)
-        self.pages.addWidget(sheet_page)
-        self.pages.addWidget(self.ground)
-        self.pages.addWidget(self.keys)
-        self.pages.addWidget(self.form)
+        for page in self.views.values():
+            self.pages.addWidget(page)
         middle = QWidget()
         down = QVBoxLayout(middle)
         down.setContentsMargins(0, 0, 0, 0)
@@ -161,40 +150,30 @@ class Window(Listening, QMainWindow):
         self.desk.set_output(self.output.note)
 
     def _connect(self) -> None:
-        d = self.document
-        d.song_changed.connect(self._refresh)
-        d.song_changed.connect(self.tape.follow)
-        d.song_changed.connect(self.hearing.follow)
-        d.song_changed.connect(lambda: self._autosave_timer.start() if d.dirty else None)
-        d.recording_changed.connect(self._refresh)
-        d.dirty_changed.connect(self._refresh_title)
-        d.selection_changed.connect(self._selection_moved)
+        d = self.session
+        d.watch(self._refresh)
+        d.watch(self.tape.follow)
+        d.watch(self.hearing.follow)
+        d.watch(lambda: self._autosave_timer.start() if d.dirty else None)
+        d.watch(self._refresh, "sound")
+        d.watch(self._refresh_title, "saved")
+        d.watch(self._selection_moved, "selection")
         d.said.connect(self.say)
         d.refused.connect(lambda text: self.notice.say(text))
         self.sheet.seek_wanted.connect(self.seek)
         self.tabs.chosen.connect(self.show_view)
-        self.ground.time.seek_wanted.connect(self.hear_from)
-        self.ground.time.bar_wanted.connect(self.go_to_bar)
-        self.keys.lanes.seek_wanted.connect(self.hear_from)
-        self.keys.lanes.bars_wanted.connect(self.select_bars)
-        self.keys.key_stated.connect(lambda key: chordcommands.state_key(self, key))
-        self.keys.respell_wanted.connect(lambda: chordcommands.respell(self))
-        self.keys.chord_wanted.connect(self._show_chord)
-        self.form.bar_chosen.connect(lambda bar: formcommands.hear_bar(self, bar))
-        self.form.pair_chosen.connect(lambda a, b: formcommands.hear_both(self, a, b))
-        self.form.edge_moved.connect(lambda i, bar: formcommands.move_edge(self, i, bar))
-        self.form.rename_wanted.connect(lambda i: formcommands.rename(self, i))
-        self.form.same_wanted.connect(lambda i: formcommands.same_as(self, i))
-        self.form.strip.seek_wanted.connect(self.seek)
+        self.tabs.set_tips(lambda view: self.actions_.actions[f"view_{view}"].toolTip())
+        for view in VIEWS:
+            view.connect(self, self.views[view.id])
+        d.place_wanted.connect(self._go_to_place)
+        d.told.connect(lambda words, choices, error: self.notice.say(words, choices, error=error))
+        self.practice.changed.connect(self._practice_changed)
         d.followed.connect(self._followed)
-        self.ground.pitch_pressed.connect(lambda: commands.toggle_true_pitch(self))
-        self.ground.clock_pressed.connect(lambda: commands.toggle_clock(self))
-        self.ground.guitar_pressed.connect(lambda: commands.set_guitar(self))
         self.sheet.menu_wanted.connect(self._context_menu)
-        self.side.rival_chosen.connect(lambda i: chordcommands.state_rival(self, i))
-        self.side.doubt_chosen.connect(lambda i: chordcommands.go_to_chord(self, i))
+        self.side.rival_chosen.connect(lambda i: chords.state_rival(self.session, i))
+        self.side.doubt_chosen.connect(lambda i: chords.go_to_chord(self.session, i))
         self.side.hear_pressed.connect(self.hearing.toggle_readings)
-        self.desk.play_pressed.connect(lambda: commands.play_stop(self))
+        self.desk.play_pressed.connect(lambda: looks.play_stop(self))
         self.desk.loop_pressed.connect(self._loop_pressed)
         self.desk.click_pressed.connect(
             lambda: self.practice.set_click("off" if self.practice.click != "off" else "beats")
@@ -205,10 +184,10 @@ class Window(Listening, QMainWindow):
         self.desk.ab_pressed.connect(self.practice.toggle_ab)
         self.desk.more_pressed.connect(lambda: listencommands.practise(self))
         self.sheet.stretch_chosen.connect(self.practice.loop)
-        self.sheet.beat_moved.connect(lambda beat, seconds: countcommands.move_beat(self, beat, seconds))
+        self.sheet.beat_moved.connect(lambda beat, seconds: count.move_beat(self.session, beat, seconds))
         self.desk.level_moved.connect(lambda _: self.apply_level())
         self.strip.cancelled.connect(self.cancel_job)
-        self.welcome.open_wanted.connect(lambda: commands.open_dialog(self))
+        self.welcome.open_wanted.connect(lambda: files.open_dialog(self))
         self.welcome.chosen.connect(self.open_path)
 
     def _restore(self) -> None:
@@ -221,36 +200,57 @@ class Window(Listening, QMainWindow):
         self.set_theme(self.theme)
         self.refresh_recent()
 
+    @property
+    def ground(self) -> GroundView:
+        return cast(GroundView, self.views["ground"])
+
+    @property
+    def keys(self) -> KeyView:
+        return cast(KeyView, self.views["key"])
+
+    @property
+    def form(self) -> FormView:
+        return cast(FormView, self.views["form"])
+
     # ------------------------------------------------------------ looks
 
-    def show_view(self, view: int) -> None:
-        """Show the sheet (0), the ground (1), the key (2) or the form (3)."""
+    def show_view(self, view: str) -> None:
+        """Show one of the registered views."""
         self.view = view
         self.tabs.show_view(view)
         self._refresh()
-        if view == 0:
+        if view == VIEWS[0].id:
             self.sheet.setFocus()
+
+    def _go_to_place(self, seconds: float) -> None:
+        self.seek(seconds)
+        self.sheet.setFocus()
+
+    def _practice_changed(self) -> None:
+        self.hearing.follow()
+        self.desk.show_practice(self.practice)
+        self.actions_.refresh()
 
     def _followed(self, words: str) -> None:
         """Say what a statement did in other passes; one undo takes it all back."""
-        self.notice.say(words, {"Undo all": self.document.undo}, error=False)
+        self.notice.say(words, {"Undo all": self.session.undo}, error=False)
 
-    def _show_chord(self, index: int) -> None:
+    def show_chord(self, index: int) -> None:
         """Show a chord on the sheet."""
-        self.show_view(0)
-        chordcommands.go_to_chord(self, index)
+        self.show_view(VIEWS[0].id)
+        chords.go_to_chord(self.session, index)
 
     def select_bars(self, first: int, last: int) -> None:
-        song = self.document.song
+        song = self.session.song
         if song is not None:
-            self.document.select(song.grid.bar_range(first)[0], first, last)
+            self.session.select(song.grid.bar_range(first)[0], first, last)
 
     def go_to_bar(self, bar: int) -> None:
         """Show a bar on the sheet."""
-        song = self.document.song
+        song = self.session.song
         if song is not None:
-            self.document.select(song.grid.bar_range(bar)[0], bar, bar)
-            self.show_view(0)
+            self.session.select(song.grid.bar_range(bar)[0], bar, bar)
+            self.show_view(VIEWS[0].id)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -258,9 +258,15 @@ class Window(Listening, QMainWindow):
         if isinstance(app, QApplication):
             apply(app, theme)
         for part in (
-            self.head, self.tabs, self.sheet, self.ground, self.keys, self.form, self.inside, self.side, self.desk,
+            self.head,
+            self.tabs,
+            self.sheet,
+            self.inside,
+            self.side,
+            self.desk,
             self.welcome,
-        ):  # fmt: skip
+            *self.views.values(),
+        ):
             part.set_theme(theme)
         self.settings.set("dark", theme.dark)
 
@@ -272,14 +278,14 @@ class Window(Listening, QMainWindow):
         QTimer.singleShot(int(1000 * SAID_FOR) + 20, self._show_place)
 
     def _refresh(self) -> None:
-        if self.document.song is None and self.view:
-            self.view = 0
-            self.tabs.show_view(0)
-        self.pages.setCurrentIndex(1 + self.view if self.document.is_open else 0)
+        if self.session.song is None and self.view != VIEWS[0].id:
+            self.view = VIEWS[0].id
+            self.tabs.show_view(self.view)
+        self.pages.setCurrentWidget(self.views[self.view] if self.session.is_open else self.welcome)
         for button in self.tabs.buttons[1:]:
-            button.setEnabled(self.document.song is not None)
-        self.tabs.setVisible(self.document.is_open)
-        self.desk.setVisible(self.document.is_open)
+            button.setEnabled(self.session.song is not None)
+        self.tabs.setVisible(self.session.is_open)
+        self.desk.setVisible(self.session.is_open)
         self._refresh_title()
         self.actions_.refresh()
         self.show_loop()
@@ -288,7 +294,7 @@ class Window(Listening, QMainWindow):
             self._show_place()
 
     def _refresh_title(self) -> None:
-        d = self.document
+        d = self.session
         name = d.path.name if d.path else (d.title or "")
         self.setWindowTitle(f"{name}[*] – Ychronos" if name else "Ychronos")
         self.setWindowModified(d.dirty)
@@ -319,13 +325,13 @@ class Window(Listening, QMainWindow):
             self.loops_menu.addAction("Nothing yet").setEnabled(False)
 
     def _fill_marks(self) -> None:
-        song = self.document.song
+        song = self.session.song
         self.marks_menu.clear()
         for i, found in enumerate(song.marks if song is not None else ()):
             assert song is not None
             words = f"{song.grid.beat_name(found.at)}: {found.text}" if found.text else song.grid.beat_name(found.at)
             action = self.marks_menu.addAction(words)
-            action.triggered.connect(lambda _=False, i=i: listencommands.go_to_mark(self, i))
+            action.triggered.connect(lambda _=False, i=i: marks.go_to_mark(self.session, i))
         if song is None or not song.marks:
             self.marks_menu.addAction("Nothing yet").setEnabled(False)
 
@@ -337,8 +343,8 @@ class Window(Listening, QMainWindow):
         self.context_menu = menu
 
     def last_folder(self) -> str:
-        if self.document.path:
-            return str(self.document.path.parent)
+        if self.session.path:
+            return str(self.session.path.parent)
         return self.settings.text("folder", str(Path.home()))
 
     # ------------------------------------------------------------ opening
@@ -357,14 +363,14 @@ class Window(Listening, QMainWindow):
                 self._fail_to_open(path, str(error))
                 return
             self.close_document()
-            self.document.set_song(song, path.resolve())
+            self.session.set_song(song, path.resolve())
             self._opened(path)
             self._load_for_project(Path(song.recording.path))
             return
-        if not self.document.is_open:
-            self.document.title = title_of(path)
+        if not self.session.is_open:
+            self.session.title = title_of(path)
             self.head.refresh()
-        self._leaving = self.document.song
+        self._leaving = self.session.song
         self._analyse(path)
 
     def _analyse(self, path: Path) -> None:
@@ -379,13 +385,13 @@ class Window(Listening, QMainWindow):
         self.sheet.setFocus()
 
     def _fail_to_open(self, path: Path, text: str) -> None:
-        if not self.document.is_open:
-            self.document.title = ""
+        if not self.session.is_open:
+            self.session.title = ""
             self.head.refresh()
         if not path.exists():
             self.settings.forget_recent(path)
             self.refresh_recent()
-        choices = {} if self.document.recording else {"Open another…": lambda: commands.open_dialog(self)}
+        choices = {} if self.session.recording else {"Open another…": lambda: files.open_dialog(self)}
         self.notice.say(text, choices)
         self._refresh()
 
@@ -408,17 +414,17 @@ class Window(Listening, QMainWindow):
 
     def _part(self, part: object) -> None:
         if isinstance(part, Recording):
-            known = self.document.recording
-            if known is None or known.sha256 != part.sha256 or self.document.path is not None:
-                if self.document.song is not self._leaving and not self.may_close():
+            known = self.session.recording
+            if known is None or known.sha256 != part.sha256 or self.session.path is not None:
+                if self.session.song is not self._leaving and not self.may_close():
                     self.cancel_job()  # what was done meanwhile is not given up
                     return
                 self._let_go()
-                self.document.title = title_of(part.path)
+                self.session.title = title_of(part.path)
             self._take_recording(part)
             self._opened(part.path)
         elif isinstance(part, Song):
-            self.document.set_draft(part)
+            self.session.set_draft(part)
 
     def _take_recording(self, sound: Recording) -> None:
         self.stop_device()
@@ -426,21 +432,21 @@ class Window(Listening, QMainWindow):
         self.player = Player(sound.samples, sound.rate)
         self.apply_level()
         self.practice.apply()
-        self.document.set_recording(sound)
+        self.session.set_recording(sound)
         if sound.note:
             self.notice.say(f"{sound.note} What could be read is open.", error=False)
 
     def _analysed(self, result: object) -> None:
         song, evidence = cast(tuple[Song, Evidence], result)
-        self.document.set_draft(song)
-        self.document.take_evidence(evidence)
+        self.session.set_draft(song)
+        self.session.take_evidence(evidence)
         first = song.grid.lead_in if song.grid.lead_in < len(song.grid.bars) else 0
-        self.document.select(song.grid.bar_range(first)[0], chord=True)
+        self.session.select(song.grid.bar_range(first)[0], chord=True)
         self.sheet.refresh()
 
     def _load_for_project(self, path: Path) -> None:
         """The recording and evidence of an opened project; without them the chart is still usable."""
-        song = self.document.song
+        song = self.session.song
         assert song is not None
 
         def work(job: Job) -> tuple[Recording, Evidence | None]:
@@ -455,36 +461,36 @@ class Window(Listening, QMainWindow):
 
         def done(result: object) -> None:
             sound, evidence = cast(tuple[Recording, Evidence], result)
-            self.document.take_evidence(evidence)
+            self.session.take_evidence(evidence)
             self.sheet.refresh()
-            present = self.document.song
+            present = self.session.song
             if present is not None and present.recording.sha256 and sound.sha256 != present.recording.sha256:
                 self.notice.say(
                     f"“{sound.path.name}” is not the recording this project was made from; beats may not fit it.",
-                    {"Find the right one…": lambda: commands.find_recording(self)},
+                    {"Find the right one…": lambda: files.find_recording(self)},
                 )
 
         def failed(text: str) -> None:
             self.notice.say(
                 f"The project is open, but its recording is not: {text}",
-                {"Find the recording…": lambda: commands.find_recording(self)},
+                {"Find the recording…": lambda: files.find_recording(self)},
             )
 
         self.start_job("Reading", work, done, failed, parts=lambda part: self._take_recording(part))  # type: ignore[arg-type]
 
     def relink(self, path: Path) -> None:
         """Take a file as the open project's recording."""
-        song = self.document.song
+        song = self.session.song
         if song is None:
             return
         ref = RecordingRef(str(path.resolve()), song.recording.sha256, song.recording.duration, song.recording.note)
         self.notice.hide()
-        self.document.edit(lambda s: (replace(s, recording=ref), f"the recording is {path.name}"))
+        self.session.edit(lambda s: (replace(s, recording=ref), f"the recording is {path.name}"))
         self._load_for_project(path)
 
     def analyse_again(self) -> None:
         """Decide all again that is not stated; without a song yet, analyse from the start."""
-        d = self.document
+        d = self.session
         if d.song is None or d.evidence is None:
             if self.job is not None:
                 self.notice.say(
@@ -525,12 +531,12 @@ class Window(Listening, QMainWindow):
         job.start()
 
     def _job_stopped(self) -> None:
-        choices = {"Analyse": self.analyse_again} if self.document.recording and self.document.song is None else {}
+        choices = {"Analyse": self.analyse_again} if self.session.recording and self.session.song is None else {}
         what = (
             "What was found so far stays."
-            if self.document.song
+            if self.session.song
             else "The recording stays open."
-            if self.document.recording
+            if self.session.recording
             else "Nothing was opened."
         )
         self.notice.say(f"Stopped. {what}", choices, error=False)
@@ -555,12 +561,12 @@ class Window(Listening, QMainWindow):
 
     def may_close(self) -> bool:
         """Ask about unsaved work; False when the user would rather stay."""
-        if not self.document.dirty:
+        if not self.session.dirty:
             return True
-        title = self.document.song.title if self.document.song else ""
+        title = self.session.song.title if self.session.song else ""
         answer = self.ask_save(f"“{title}” has changes that are not saved.")
         if answer == QMessageBox.StandardButton.Save:
-            return commands.save(self)
+            return files.save(self)
         return answer == QMessageBox.StandardButton.Discard
 
     def ask_save(self, text: str) -> QMessageBox.StandardButton:
@@ -581,18 +587,18 @@ class Window(Listening, QMainWindow):
         self.sheet.set_clock(None)
         self._autosave_timer.stop()
         self.autosave.clear()
-        self.document.clear()
+        self.session.clear()
 
     def autosave_now(self) -> None:
-        song = self.document.song
-        if song is None or not self.document.dirty:
+        song = self.session.song
+        if song is None or not self.session.dirty:
             self.autosave.clear()
             return
         when = datetime.datetime.now().isoformat(timespec="seconds")
         try:
-            self.autosave.write(song, self.document.path, when)
+            self.autosave.write(song, self.session.path, when)
         except atomic.SaveError as error:
-            self.notice.say(f"Unsaved work cannot be kept safe: {error}", {"Save as…": lambda: commands.save_as(self)})
+            self.notice.say(f"Unsaved work cannot be kept safe: {error}", {"Save as…": lambda: files.save_as(self)})
 
     def offer_recovery(self) -> None:
         """Offer what an earlier run left unsaved."""
@@ -616,7 +622,7 @@ class Window(Listening, QMainWindow):
             self.notice.say(str(error))
             return
         self.close_document()
-        self.document.set_song(song, work.saved_as, recovered=True)
+        self.session.set_song(song, work.saved_as, recovered=True)
         self.autosave_now()
         work.discard()
         self._load_for_project(Path(song.recording.path))

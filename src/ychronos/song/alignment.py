@@ -145,6 +145,16 @@ def same_material(song: Song, section: int) -> list[int]:
     ]  # fmt: skip
 
 
+def other_musics(song: Song, section: int) -> list[int]:
+    """Sections that a section could be the same as: one for each other music."""
+    mine = set(same_material(song, section))
+    seen: dict[str, int] = {}
+    for i, s in enumerate(song.sections):
+        if i not in mine:
+            seen.setdefault(s.material or s.name, i)
+    return list(seen.values())
+
+
 def musics(song: Song) -> list[int]:
     """The first section of each music, in order."""
     return [i for i in range(len(song.sections)) if same_material(song, i)[0] == i]

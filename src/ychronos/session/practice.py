@@ -7,21 +7,20 @@ another one (another record, the tape corrected) at any time. What the desk show
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QObject
+from typing import Protocol
 
 from ..audio.play.ear import MODES
+from ..audio.play.engine import Player
 from ..audio.play.stretch import HIGHEST, LOWEST, StretchMissing
 from ..audio.synth.clicks import Clicks
 from ..song import edits
 from ..song.grid import Position
 from ..song.track import Move
-
-if TYPE_CHECKING:
-    from .window import Window
+from .events import Event
+from .session import Session
 
 STEP = 0.05  # of the speed, by key
 KEPT_LOOPS, KEPT_PLACES = 8, 30
@@ -39,12 +38,29 @@ class Drill:
     every: int = 2
 
 
-class Practice(QObject):
-    """See the module."""
+class Playing(Protocol):
+    """What practising needs of whoever plays: the engine, and to have shown and played what is wanted."""
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self.window = window
+    player: Player | None
+
+    def seek(self, seconds: float) -> None: ...
+    def hear_from(self, seconds: float) -> None: ...
+    def stop_playing(self) -> None: ...
+    def show_loop(self, tell_player: bool = True) -> None: ...
+    def apply_clicks(self) -> None: ...
+    def chart_along(self) -> None: ...
+    def chart_is_heard(self) -> bool: ...
+    def reminder_after(self) -> float: ...
+    def remind_after(self, minutes: float) -> None: ...
+    def play_if_still(self) -> None: ...
+
+
+class Practice:
+    """See the module. ``changed`` says that what is wanted is another."""
+
+    def __init__(self, session: Session, playing: Playing) -> None:
+        self.session, self.playing = session, playing
+        self.changed = Event()
         self.speed, self.semitones, self.fine = 1.0, 0, 0.0
         self.in_tune = False  # shifted by the record's own offset, so that it sounds at concert pitch
         self.ear, self.balance = "whole", 0.0
@@ -60,7 +76,8 @@ class Practice(QObject):
         self._rounds = 0
         self._last_tick = time.monotonic()
         self._ab: float | None = None  # the balance before A/B was pressed
-        window.document.moved.connect(self._follow_count)
+        session.moved.connect(self._follow_count)
+        session.place_left.connect(lambda: self.leave(session.selection.caret))
 
     def _follow_count(self, mapped: Move) -> None:
         """Keep what is looped, was looped lately or was left on the music it stands on."""
@@ -78,7 +95,7 @@ class Practice(QObject):
     @property
     def cents(self) -> float:
         """How far the record is moved from its own pitch."""
-        song = self.window.document.song
+        song = self.session.song
         tuned = -(song.ground.cents - song.ground.tape_cents) if self.in_tune and song is not None else 0.0
         return 100.0 * self.semitones + self.fine + tuned
 
@@ -88,19 +105,19 @@ class Practice(QObject):
 
     def change_speed(self, step: float) -> None:
         self.set_speed(round(self.speed / STEP) * STEP + step)
-        self.window.say(f"Speed {self.speed:.0%}")
+        self.session.say(f"Speed {self.speed:.0%}")
 
     def transpose(self, semitones: int, fine: float | None = None) -> None:
         self.semitones = max(-12, min(12, semitones))
         if fine is not None:
             self.fine = max(-100.0, min(100.0, fine))
         self.apply()
-        self.window.say(self.pitch_words().capitalize())
+        self.session.say(self.pitch_words().capitalize())
 
     def toggle_in_tune(self) -> None:
         self.in_tune = not self.in_tune
         self.apply()
-        self.window.say("Played as if in tune" if self.in_tune else "Played at the record’s own pitch")
+        self.session.say("Played as if in tune" if self.in_tune else "Played at the record’s own pitch")
 
     def pitch_words(self) -> str:
         """``as it is``, ``2 up``, ``1 down and +20 ¢``."""
@@ -115,20 +132,17 @@ class Practice(QObject):
 
     def apply(self) -> None:
         """Bring the player to what is wanted."""
-        w = self.window
-        player = w.player
+        player = self.playing.player
         if player is not None:
             try:
                 player.set_speed(self.speed, self.cents)
             except StretchMissing as error:
                 self.speed, self.semitones, self.fine, self.in_tune = 1.0, 0, 0.0, False
-                w.notice.say(str(error))
+                self.session.tell(str(error), error=True)
             if player.ear != self.ear:
                 player.set_ear(self.ear)
             player.record_gain, player.chart_gain = self.gains()
-        w.hearing.follow()
-        w.desk.show_practice(self)
-        w.actions_.refresh()
+        self.changed.emit()
 
     # ------------------------------------------------------------ what to hear
 
@@ -139,7 +153,7 @@ class Practice(QObject):
     def next_ear(self) -> None:
         modes = list(MODES)
         self.set_ear(modes[(modes.index(self.ear) + 1) % len(modes)])
-        self.window.say(f"Hearing {MODES[self.ear]}")
+        self.session.say(f"Hearing {MODES[self.ear]}")
 
     def gains(self) -> tuple[float, float]:
         """(record, chart) by the balance, -1 the record alone, 1 the chart alone."""
@@ -147,32 +161,32 @@ class Practice(QObject):
 
     def set_balance(self, balance: float) -> None:
         self.balance, self._ab = max(-1.0, min(1.0, balance)), None
-        if self.balance > -1 and self.window.hearing.kind == "off" and self.balance != 0:
-            self.window.hearing.set_kind("chart")
+        if self.balance > -1 and not self.playing.chart_is_heard() and self.balance != 0:
+            self.playing.chart_along()
         self.apply()
 
     def toggle_ab(self) -> None:
         """From the record to the chart at the same place, and back."""
         before = self._ab if self._ab is not None else self.balance
-        if self.window.hearing.kind == "off":
-            self.window.hearing.set_kind("chart")
+        if not self.playing.chart_is_heard():
+            self.playing.chart_along()
         chart_alone = self.balance >= 1
         self.balance, self._ab = (-1.0 if chart_alone else 1.0), before
         self.apply()
-        self.window.say("The record alone" if chart_alone else "The chart alone")
+        self.session.say("The record alone" if chart_alone else "The chart alone")
 
     def next_click(self) -> None:
         self.set_click(CLICKS[(CLICKS.index(self.click) + 1) % len(CLICKS)])
 
     def set_click(self, kind: str) -> None:
         self.click = kind
-        self.window.apply_clicks()
+        self.playing.apply_clicks()
         words = {"off": "No click", "ones": "Click on ones", "beats": "Click on beats"}
-        self.window.say(words.get(kind, "Click on beats and between"))
+        self.session.say(words.get(kind, "Click on beats and between"))
 
     def clicks(self) -> Clicks | None:
         """The ticks of the present grid, or None."""
-        song, player = self.window.document.song, self.window.player
+        song, player = self.session.song, self.playing.player
         if song is None or player is None or self.click == "off":
             return None
         grid = song.grid
@@ -192,7 +206,7 @@ class Practice(QObject):
 
     def counted_in(self, at: Position) -> tuple[Clicks, int] | None:
         """Ticks of one bar of the song's own meter before a place, at the speed it will be played."""
-        song, player = self.window.document.song, self.window.player
+        song, player = self.session.song, self.playing.player
         if song is None or player is None or not self.count_in:
             return None
         grid = song.grid
@@ -205,26 +219,25 @@ class Practice(QObject):
     # ------------------------------------------------------------ loops
 
     def loop_bars(self, first: int, last: int) -> None:
-        song = self.window.document.song
+        song = self.session.song
         if song is not None:
             self.loop(song.grid.bar_range(first)[0], song.grid.bar_range(last)[1])
 
     def loop(self, start: Position | None, end: Position | None = None) -> None:
         """Loop between two positions, or nothing."""
-        w = self.window
-        song = w.document.song
+        song = self.session.song
         self.passes_on = False
         if start is None or end is None or song is None:
             self.span, self.drill = None, None
         else:
             start, end = max(Fraction(0), start), min(song.grid.end, end)
             if end - start < Fraction(1, 4):
-                w.say("Too short to loop")
+                self.session.say("Too short to loop")
                 return
             self.span = (start, end)
             self.loops = [self.span, *(s for s in self.loops if s != self.span)][:KEPT_LOOPS]
-        w.show_loop()
-        w.actions_.refresh()
+        self.playing.show_loop()
+        self.changed.emit()
 
     def shift_loop(self, bars: int = 0, beats: int = 0) -> None:
         """Move the loop on or back, while it plays."""
@@ -234,20 +247,20 @@ class Practice(QObject):
         """Move the loop's end."""
         self._change(lambda a, b: (a, self._moved(b, bars, beats)))
 
-    def _change(self, change) -> None:  # type: ignore[no-untyped-def]
-        song = self.window.document.song
+    def _change(self, change: Callable[[Position, Position], tuple[Position, Position]]) -> None:
+        song = self.session.song
         if song is None or self.span is None:
-            self.window.say("Nothing is looped")
+            self.session.say("Nothing is looped")
             return
         a, b = change(*self.span)
         if 0 <= a < b <= song.grid.end:
             self.loop(a, b)
-            player = self.window.player
+            player = self.playing.player
             if player is not None and player.playing and not a <= song.grid.position(player.seconds) < b:
-                self.window.seek(song.grid.clock(a))
+                self.playing.seek(song.grid.clock(a))
 
     def _moved(self, at: Position, bars: int, beats: int) -> Position:
-        song = self.window.document.song
+        song = self.session.song
         assert song is not None
         grid = song.grid
         if bars:
@@ -261,7 +274,7 @@ class Practice(QObject):
 
     def plan(self) -> list[tuple[float, float, int]]:
         """What the player is to loop: the loop, and with ``times`` the phrases of the same length after it."""
-        song = self.window.document.song
+        song = self.session.song
         if song is None or self.span is None:
             return []
         grid = song.grid
@@ -281,37 +294,36 @@ class Practice(QObject):
 
     def toggle_passes(self) -> None:
         """Play the selected bars in every pass of their section, one after the other, over and over; or stop."""
-        w = self.window
-        song, player = w.document.song, w.player
+        song, player = self.session.song, self.playing.player
         if song is None or player is None:
             return
         if self.passes_on:
             self.loop(None)
-            w.stop_playing()
+            self.playing.stop_playing()
             return
-        s = w.document.selection
+        s = self.session.selection
         groups = [[s.first, s.last]]
         for twin in edits.twins(song, s.first):
             groups.append([twin, min(len(song.grid.bars) - 1, twin + s.last - s.first)])
         if len(groups) == 1:
-            w.say("This section has no other pass")
+            self.session.say("This section has no other pass")
             return
         limits = sorted((song.grid.bar_range(a)[0], song.grid.bar_range(b)[1]) for a, b in groups)
         self.loop(None)
         player.set_plan([(song.grid.clock(a), song.grid.clock(b), 1) for a, b in limits], again=True)
         self.passes_on = True
-        w.hear_from(song.grid.clock(limits[0][0]))
-        w.say(f"{len(limits)} passes in a row")
-        w.actions_.refresh()
+        self.playing.hear_from(song.grid.clock(limits[0][0]))
+        self.session.say(f"{len(limits)} passes in a row")
+        self.changed.emit()
 
     def start_drill(self, drill: Drill) -> None:
         """Loop what is looped or selected, slower at first."""
         if self.span is None:
-            s = self.window.document.selection
+            s = self.session.selection
             self.loop_bars(s.first, s.last)
         self.drill = drill
         self._rounds = 0
-        self.window.show_loop()
+        self.playing.show_loop()
         self.set_speed(drill.first)
 
     # ------------------------------------------------------------ places
@@ -322,45 +334,42 @@ class Practice(QObject):
             self.trail = [*self.trail, at][-KEPT_PLACES:]
 
     def back(self) -> None:
-        w = self.window
-        song = w.document.song
+        song = self.session.song
         if song is None or not self.trail:
-            w.say("There is no place to go back to")
+            self.session.say("There is no place to go back to")
             return
         at = min(self.trail.pop(), song.grid.end - Fraction(1, 8))
-        w.document.select(at)
-        w.seek(song.grid.clock(at))
+        self.session.select(at)
+        self.playing.seek(song.grid.clock(at))
 
     # ------------------------------------------------------------ as time goes by
 
     def tick(self) -> None:
         """While it plays: the drill's next step, the plan's next phrase, the reminder."""
-        w = self.window
         now = time.monotonic()
         passed, self._last_tick = min(1.0, now - self._last_tick), now
-        player, song = w.player, w.document.song
+        player, song = self.playing.player, self.session.song
         if player is None or song is None or not player.playing:
             return
         player.prepare()
         self.played += passed
-        after = w.settings.number("remind_after", REMIND_AFTER)
+        after = self.playing.reminder_after()
         if not self.reminded and after > 0 and self.played > 60 * after:
             self.reminded = True
-            w.notice.say(
+            self.session.tell(
                 f"You have been listening for {self.played / 60:.0f} minutes. Ears tire before one notices: "
                 "a break, or a little softer, helps.",
-                {"Never remind me": lambda: w.settings.set("remind_after", 0)},
-                error=False,
+                {"Never remind me": lambda: self.playing.remind_after(0)},
             )
         drill = self.drill
         if drill is not None and player.rounds - self._rounds >= drill.every and self.speed < drill.last - 1e-6:
             self._rounds = player.rounds
             self.set_speed(min(drill.last, self.speed + drill.step))
-            w.say(f"Drill: {self.speed:.0%}")
+            self.session.say(f"Drill: {self.speed:.0%}")
         limits = player.loop
         if limits is not None and self.times and self.span is not None:
             shown = round(song.grid.clock(self.span[0]) * player.rate * player.stretch)
             if abs(shown - limits[0]) > 2:  # the plan has come to its next phrase
                 a, b = (Fraction(round(song.grid.position(x / player.rate / player.stretch))) for x in limits)
                 self.span = (a, b)
-                w.show_loop(tell_player=False)
+                self.playing.show_loop(tell_player=False)

@@ -1,17 +1,16 @@
 """What is open: one song with its history, its recording, its evidence and what is selected.
 
-Views read the immutable song from here and send edits here; nothing else holds musical truth.
+Views read the immutable song from here and send edits here; nothing else holds musical truth. No window is needed: the
+command line, benches and tests use the same session.
 """
 
 from __future__ import annotations
 
 import datetime
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
-
-from PySide6.QtCore import QObject, Signal
 
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence
@@ -25,6 +24,9 @@ from ..song.model import ChordSpan, Song, logged
 from ..song.statements import stamped
 from ..song.track import Move, move
 from ..theory.chord import Chord
+from .asking import Asks, Nobody
+from .events import Event
+from .jobs import AtOnce, Runner
 from .redecider import Answer, Redecider, waiting_after
 
 HALF = Fraction(1, 2)
@@ -44,20 +46,37 @@ class Selection:
         return self.first != self.last
 
 
-class Document(QObject):
-    """See the module. Signals carry nothing; whoever hears them looks here."""
+# What a change can be of: parts of the song, and what is kept around it.
+SONG = (
+    "title",
+    "artist",
+    "grid",
+    "chords",
+    "keys",
+    "sections",
+    "statements",
+    "ground",
+    "guitar",
+    "notation",
+    "recording",
+)
+ALL = frozenset((*SONG, "song", "sound", "selection", "saved"))
 
-    song_changed = Signal()
-    selection_changed = Signal()
-    recording_changed = Signal()
-    dirty_changed = Signal()
-    said = Signal(str)
-    refused = Signal(str)
-    followed = Signal(str)  # what changed beyond what was said
-    moved = Signal(object)  # the count changed: the map of positions onto the new one
 
-    def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
+class Session:
+    """See the module. Whoever watches is told the names of what changed and looks here; nothing else is handed on.
+
+    ``said`` is a short word about what happened, ``refused`` a sentence on why something does not apply, ``told``
+    (text, choices, whether it is an error) more than that; ``followed`` what changed beyond what was said; ``moved`` the
+    map of positions when the count changed; ``place_wanted`` a time of the record to go to.
+    """
+
+    def __init__(self, jobs: Runner | None = None, asks: Asks | None = None) -> None:
+        self.said, self.refused, self.told, self.followed = Event(), Event(), Event(), Event()
+        self.moved, self.place_wanted, self.place_left = Event(), Event(), Event()
+        self._watchers: list[tuple[Callable[[], object], frozenset[str]]] = []
+        self.jobs: Runner = jobs or AtOnce()
+        self.asks: Asks = asks or Nobody()
         self.history = History()
         self.recording: Recording | None = None
         self.evidence: Evidence | None = None
@@ -65,10 +84,37 @@ class Document(QObject):
         self.title = ""
         self.selection = Selection()
         self.recovered = False
+        self.copied: tuple[str, list[list[edits.Piece]]] | None = None
         self._clean: Song | None = None
-        self.redecider = Redecider(lambda: self.history, lambda: self.evidence, self)
+        self.redecider = Redecider(lambda: self.history, lambda: self.evidence, self.jobs)
         self.redecider.answered.connect(self._answered)
-        self.redecider.failed.connect(self.refused)
+        self.redecider.failed.connect(self.refused.emit)
+
+    # ------------------------------------------------------------ who watches
+
+    def watch(self, listener: Callable[[], object], *names: str) -> None:
+        """Have a function called when any of the named things changed; without names when anything of the song did."""
+        unknown = set(names) - ALL
+        if unknown:
+            raise ValueError(f"nothing is called {', '.join(sorted(unknown))}")
+        self._watchers.append((listener, frozenset(names) or frozenset((*SONG, "song"))))
+
+    def tell_changed(self, *names: str) -> None:
+        """Say what changed; each watcher is called once."""
+        changed = frozenset(names)
+        for listener, wanted in list(self._watchers):
+            if wanted & changed:
+                listener()
+
+    def leave_place(self) -> None:
+        """The caret is about to jump: whoever keeps the way back is told."""
+        self.place_left.emit()
+
+    def say(self, words: str) -> None:
+        self.said.emit(words)
+
+    def tell(self, words: str, choices: Mapping[str, Callable[[], object]] | None = None, error: bool = False) -> None:
+        self.told.emit(words, dict(choices or {}), error)
 
     # ------------------------------------------------------------ state
 
@@ -89,15 +135,12 @@ class Document(QObject):
         self.history = History()
         self.recording = self.evidence = self.path = self._clean = None
         self.title, self.selection, self.recovered = "", Selection(), False
-        self.recording_changed.emit()
-        self.song_changed.emit()
-        self.selection_changed.emit()
-        self.dirty_changed.emit()
+        self.tell_changed(*ALL)
 
     def set_recording(self, recording: Recording | None, title: str = "") -> None:
         self.recording = recording
         self.title = title or self.title
-        self.recording_changed.emit()
+        self.tell_changed("sound")
 
     def set_draft(self, song: Song) -> None:
         """A song as far as the analysis has come; it has no history yet."""
@@ -117,13 +160,11 @@ class Document(QObject):
         self.selection = replace(
             self.selection, caret=song.grid.bar_range(min(song.grid.lead_in, len(song.grid.bars) - 1))[0]
         )
-        self.song_changed.emit()
-        self.selection_changed.emit()
-        self.dirty_changed.emit()
+        self.tell_changed(*ALL - {"sound"})
 
     def mark_saved(self, path: Path) -> None:
         self.path, self._clean, self.recovered = path, self.song, False
-        self.dirty_changed.emit()
+        self.tell_changed("saved")
 
     # ------------------------------------------------------------ edits
 
@@ -153,8 +194,8 @@ class Document(QObject):
             self._move_selection(mapped)
             self.moved.emit(mapped)
         self._keep_selection_inside()
-        self.song_changed.emit()
-        self.dirty_changed.emit()
+        names = [n for n in SONG if old is None or new is None or getattr(old, n) != getattr(new, n)]
+        self.tell_changed(*names, *(("song",) if old is None or new is None else ()), "saved")
 
     def _answered(self, answer: Answer) -> None:
         """The present state was decided again."""
@@ -210,7 +251,7 @@ class Document(QObject):
         new = Selection(caret, min(first, last), max(first, last), chord)
         if new != self.selection:
             self.selection = new
-            self.selection_changed.emit()
+            self.tell_changed("selection")
 
     def _move_selection(self, mapped: Move) -> None:
         """Keep the caret and the selected bars on the music they stand on."""
@@ -224,7 +265,7 @@ class Document(QObject):
         moved = replace(s, caret=caret, first=one, last=max(one, two))
         if moved != s:
             self.selection = moved
-            self.selection_changed.emit()
+            self.tell_changed("selection")
 
     def _keep_selection_inside(self) -> None:
         song = self.song
@@ -236,7 +277,7 @@ class Document(QObject):
         inside = replace(s, caret=caret, first=min(s.first, last_bar), last=min(s.last, last_bar))
         if inside != s:
             self.selection = inside
-            self.selection_changed.emit()
+            self.tell_changed("selection")
 
     @property
     def chord_index(self) -> int:

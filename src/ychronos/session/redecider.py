@@ -10,13 +10,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QObject, Signal
-
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence
 from ..song.history import History, Waiting
 from ..song.model import Song
-from .jobs import Job
+from .events import Event
+from .jobs import Handle, Runner
 
 LEVELS: tuple[pipeline.What, ...] = ("chords", "bars", "beats")
 
@@ -35,16 +34,14 @@ class Answer:
     before: Song
 
 
-class Redecider(QObject):
+class Redecider:
     """See the module. ``answered`` says that the present state of the history was replaced by an answer."""
 
-    answered = Signal(object)
-    failed = Signal(str)
-
-    def __init__(self, history: Callable[[], History], evidence: Callable[[], Evidence | None], parent: QObject):
-        super().__init__(parent)
-        self._history, self._evidence = history, evidence
-        self._job: Job | None = None
+    def __init__(self, history: Callable[[], History], evidence: Callable[[], Evidence | None], jobs: Runner) -> None:
+        self.answered, self.failed = Event(), Event()
+        self._history, self._evidence, self._jobs = history, evidence, jobs
+        self._job: Handle | None = None
+        self._turn = 0
         self._for: Song | None = None
 
     @property
@@ -58,35 +55,40 @@ class Redecider(QObject):
         if self._job is not None:
             if song is self._for:
                 return
-            self._job.cancel()
-            self._job = None
+            self.stop()
         if song is None or waiting is None or evidence is None:
             return
         what: pipeline.What = waiting.what  # type: ignore[assignment]
         before = waiting.before
-        job = Job(lambda job: pipeline.redecide(song, evidence, what, before, cancelled=job.cancelled), self)
-        self._job, self._for = job, song
+        self._for = song
+        self._turn += 1
+        turn = self._turn
 
         def done(result: object) -> None:
-            if self._job is job and history.song is song and isinstance(result, Song):
+            if self._turn == turn and history.song is song and isinstance(result, Song):
                 self._job = None
+                self._turn += 1
                 history.answer(result)
                 self.answered.emit(Answer(result, song, before or song))
 
         def failed(text: str) -> None:
-            if self._job is job:
+            if self._turn == turn:
                 self._job = None
+                self._turn += 1
                 history.answer(song)  # it stays as it was said; not asked again and again
                 self.failed.emit(text)
 
-        job.done.connect(done)
-        job.failed.connect(failed)
-        job.start()
+        job = self._jobs.start(
+            lambda job: pipeline.redecide(song, evidence, what, before, cancelled=job.cancelled), done, failed
+        )
+        if self._turn == turn:  # it was not done at once
+            self._job = job
 
     def stop(self) -> None:
         if self._job is not None:
             self._job.cancel()
             self._job = None
+            self._turn += 1
 
 
 def waiting_after(history: History, what: pipeline.What | None, song: Song) -> Waiting | None:

@@ -1,0 +1,165 @@
+"""What is opened, saved, written out, copied and pasted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication, QFileDialog
+
+from ..audio.decode import AudioError
+from ..chart.rows import bar_marks
+from ..formats import atomic, jams, pdfchart, project, textchart
+from ..formats.textchart import bar_text
+from ..song import edits
+from ..theory.chord import ChordError
+from .shell import Shell
+
+SOUNDS = "*.wav *.flac *.ogg *.oga *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.webm *.mp4 *.mkv *.mka"
+OPEN_FILTER = f"Recordings and projects ({SOUNDS} *{project.SUFFIX});;Projects (*{project.SUFFIX});;All files (*)"
+BARS_IN_ROW = (2, 3, 4, 6, 8)
+
+
+def open_dialog(w: Shell) -> None:
+    name, _ = QFileDialog.getOpenFileName(w, "Open a recording or project", w.last_folder(), OPEN_FILTER)
+    if name:
+        w.open_path(Path(name))
+
+
+def save(w: Shell) -> bool:
+    return save_to(w, w.session.path) if w.session.path else save_as(w)
+
+
+def save_as(w: Shell) -> bool:
+    name = ask_name(w, "Save the project", project.SUFFIX, f"Projects (*{project.SUFFIX})")
+    return save_to(w, name) if name else False
+
+
+def save_to(w: Shell, path: Path) -> bool:
+    """Save; on failure nothing is lost and the notice offers another place."""
+    song = w.session.song
+    if song is None:
+        return False
+    try:
+        project.save(song, path)
+    except atomic.SaveError as error:
+        w.notice.say(str(error), {"Save as…": lambda: save_as(w)})
+        return False
+    w.session.mark_saved(path)
+    w.settings.add_recent(path)
+    w.refresh_recent()
+    w.autosave.clear()
+    w.say(f"Saved as {path.name}")
+    return True
+
+
+def ask_name(w: Shell, title: str, suffix: str, filters: str) -> Path | None:
+    song = w.session.song
+    stem = w.session.path.stem if w.session.path else (song.title if song else "song").replace("/", "-")
+    name, _ = QFileDialog.getSaveFileName(w, title, str(Path(w.last_folder()) / (stem + suffix)), filters)
+    if not name:
+        return None
+    path = Path(name)
+    return path if path.suffix else path.with_suffix(suffix)
+
+
+def _export(w: Shell, title: str, suffix: str, filters: str, make: Callable[[], bytes]) -> None:
+    path = ask_name(w, title, suffix, filters)
+    if path is not None:
+        export_to(w, path, make)
+
+
+def export_to(w: Shell, path: Path, make: Callable[[], bytes]) -> bool:
+    try:
+        atomic.write(path, make())
+    except atomic.SaveError as error:
+        w.notice.say(str(error))
+        return False
+    w.say(f"Wrote {path.name}")
+    return True
+
+
+def export_pdf(w: Shell) -> None:
+    if song := w.session.song:
+        _export(w, "Chart as PDF", ".pdf", "PDF (*.pdf)", lambda: pdfchart.render(song, w.sheet.per_row, folds(w)))
+
+
+def export_text(w: Shell) -> None:
+    if song := w.session.song:
+        words = textchart.render(song, w.sheet.per_row, folded=folds(w))
+        _export(w, "Chart as text", ".txt", "Text (*.txt)", words.encode)
+
+
+def folds(w: Shell) -> bool:
+    """Whether charts that are written out fold what is played again."""
+    return w.settings.flag("folded_charts", True)
+
+
+def toggle_folds(w: Shell) -> None:
+    w.settings.set("folded_charts", not folds(w))
+    w.say("Charts write once what is played again" if folds(w) else "Charts have every bar, as it goes")
+
+
+def export_jams(w: Shell) -> None:
+    if song := w.session.song:
+        _export(w, "All data as JAMS", ".jams", "JAMS (*.jams)", lambda: jams.dumps(song))
+
+
+def find_recording(w: Shell) -> None:
+    name, _ = QFileDialog.getOpenFileName(
+        w, "Where is the recording?", w.last_folder(), f"Recordings ({SOUNDS});;All files (*)"
+    )
+    if name:
+        w.relink(Path(name))
+
+
+def close_song(w: Shell) -> None:
+    if w.may_close():
+        w.close_document()
+
+
+def quit_app(w: Shell) -> None:
+    w.close()
+
+
+def analyse_again(w: Shell) -> None:
+    w.analyse_again()
+
+
+def export_audio(w: Shell) -> None:
+    path = ask_name(w, "Record at true pitch", ".flac", "Sound (*.flac *.wav *.ogg)")
+    if path is not None:
+        try:
+            w.tape.export(path)
+        except AudioError as error:
+            w.notice.say(str(error))
+
+
+def copy_bars(w: Shell) -> None:
+    """Copy the chords of the selected bars, as text for other programs too."""
+    song, s = w.session.song, w.session.selection
+    if song is None:
+        return
+    bars = range(s.first, s.last + 1)
+    text = " | ".join(bar_text(bar_marks(song, b), song.grid.bars[b].beats) for b in bars)
+    w.session.copied = (text, edits.pieces_of(song, bars))
+    QApplication.clipboard().setText(text)
+    w.say(f"{len(bars)} bar{'s' if len(bars) > 1 else ''} copied")
+
+
+def paste_bars(w: Shell) -> None:
+    """State copied chords from the first selected bar on, or those that some text names."""
+    song, text = w.session.song, QApplication.clipboard().text()
+    if song is None:
+        return
+    first = w.session.selection.first
+    if w.session.copied is not None and (text == w.session.copied[0] or not text):
+        pieces = w.session.copied[1]
+        w.session.edit(lambda s: edits.paste(s, first, pieces), decide="chords")
+        return
+    try:
+        words = w.sheet.state_line(text)
+    except ChordError as error:
+        words = str(error)
+    if words:
+        w.notice.say(f"What is on the clipboard is no chords: {words}", error=False)

@@ -1,0 +1,175 @@
+"""What is shown and how, and dialogs that state something."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QMessageBox
+
+from .. import __version__
+from ..formats import project
+from ..song import edits
+from .fretboard import FretboardDialog
+from .guitardialog import GuitarDialog
+from .partsdialog import PartsDialog
+from .shell import Shell
+from .theme import Theme
+
+SOUNDS = "*.wav *.flac *.ogg *.oga *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.webm *.mp4 *.mkv *.mka"
+OPEN_FILTER = f"Recordings and projects ({SOUNDS} *{project.SUFFIX});;Projects (*{project.SUFFIX});;All files (*)"
+BARS_IN_ROW = (2, 3, 4, 6, 8)
+
+
+def set_guitar(w: Shell) -> None:
+    song = w.session.song
+    if song is None:
+        return
+    dialog = GuitarDialog(song, w)
+    if dialog.exec() and dialog.setup is not None:
+        setup = dialog.setup
+        w.session.edit(lambda s: edits.set_guitar(s, setup))
+
+
+def play_stop(w: Shell) -> None:
+    if w.playing:
+        w.stop_playing()
+    else:
+        w.play_from_caret()
+
+
+def resume(w: Shell) -> None:
+    if w.playing:
+        w.stop_playing()
+    else:
+        w.resume_playing()
+
+
+def toggle_loop(w: Shell) -> None:
+    if w.sheet.loop is not None:
+        w.set_loop(None)
+    else:
+        s = w.session.selection
+        w.set_loop((s.first, s.last))
+
+
+def change_level(w: Shell, step: int) -> None:
+    w.desk.level.setValue(w.desk.level.value() + step)
+
+
+def toggle_cap(w: Shell) -> None:
+    w.cap_lifted = not w.cap_lifted
+    w.desk.set_level_words(w.cap_lifted)
+    w.apply_level()
+    if w.cap_lifted:
+        w.notice.say(
+            "The level cap is lifted. Long listening at high level harms hearing: keep it short, take breaks.",
+            {"Set the cap again": lambda: toggle_cap(w)},
+            error=False,
+        )
+
+
+def zoom(w: Shell, factor: float) -> None:
+    w.sheet.set_zoom(w.sheet.zoom * factor)
+
+
+def fit_width(w: Shell) -> None:
+    w.sheet.set_zoom(1.0)
+
+
+def bars_in_row(w: Shell, step: int) -> None:
+    choices = BARS_IN_ROW
+    at = min(range(len(choices)), key=lambda i: abs(choices[i] - w.sheet.per_row))
+    w.sheet.set_per_row(choices[max(0, min(len(choices) - 1, at + step))])
+
+
+def toggle_side(w: Shell) -> None:
+    w.side.setVisible(w.side.isHidden())
+
+
+def toggle_inside(w: Shell) -> None:
+    w.inside.setVisible(w.inside.isHidden())
+    if not w.inside.isHidden() and w.view != "sheet":
+        w.show_view("sheet")
+
+
+def toggle_dark(w: Shell) -> None:
+    w.set_theme(Theme(not w.theme.dark))
+
+
+def toggle_full(w: Shell) -> None:
+    if w.isFullScreen():
+        w.showNormal()
+    else:
+        w.showFullScreen()
+
+
+def find_action(w: Shell) -> None:
+    w.finder.open_now()
+
+
+def show_shortcuts(w: Shell) -> None:
+    w.keys_page.open_now()
+
+
+def about(w: Shell) -> None:
+    QMessageBox.about(
+        w,
+        "About Ychronos",
+        f"<b>Ychronos {__version__}</b><br>The chart is the recording, folded.<br><br>"
+        "Free software under the GNU General Public License, version 3 or later.<br>"
+        "Fonts: Gentium Book Plus and Inter, both under the SIL Open Font License.<br>"
+        "Qt through PySide6 under the LGPL.",
+    )
+
+
+def state_chord(w: Shell) -> None:
+    w.sheet.start_entry()
+
+
+def choose_parts(w: Shell) -> None:
+    """State the chord by its parts."""
+    song = w.session.song
+    if song is None:
+        return
+    dialog = PartsDialog(song, w.session.chord_index, w.session.evidence, w.widget())
+    dialog.hear.connect(w.hearing.hear)
+    if dialog.exec() and dialog.chord is not None:
+        w.session.state_chord(dialog.chord)
+
+
+def play_on_fretboard(w: Shell) -> None:
+    """State the chord by its shape on a drawn fretboard."""
+    song = w.session.song
+    if song is None:
+        return
+    dialog = FretboardDialog(song, w.session.chord_index, w.theme, w.widget())
+    dialog.hear_notes.connect(w.hearing.hear_notes)
+    if dialog.exec() and dialog.chord is not None:
+        w.session.state_chord(dialog.chord)
+
+
+def tap(w: Shell) -> None:
+    w.taps.tap()
+
+
+def hear_bar(w: Shell, bar: int) -> None:
+    """Select a bar and play from it."""
+    song = w.session.song
+    if song is not None:
+        w.hear_from(song.grid.clock(song.grid.bar_range(bar)[0]))
+        w.select_bars(bar, bar)
+
+
+def hear_both(w: Shell, one: int, two: int) -> None:
+    """Play two bars in turn, over and over."""
+    song, player = w.session.song, w.player
+    if song is None or player is None:
+        return
+    if one == two:
+        hear_bar(w, one)
+        return
+    w.practice.loop(None)
+    limits = [(song.grid.clock(a), song.grid.clock(b), 1) for a, b in (song.grid.bar_range(x) for x in (one, two))]
+    player.set_plan(limits, again=True)
+    w.practice.passes_on = True
+    w.hear_from(limits[0][0])
+    w.select_bars(two, two)
+    w.say(f"Bars {song.grid.number(one)} and {song.grid.number(two)} in turn (Shift+L ends it)")

@@ -1,0 +1,181 @@
+"""The panel beside the sheet: the chord at the caret with its rivals, and the queue of doubts."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+)
+
+from ..analysis.explain.inside import difference, look_at, reasons
+from ..chart.rows import section_title, shown_names
+from ..session.session import Session
+from ..song.model import Song
+from .labels import TwoLines, label, lists
+from .theme import Theme
+
+
+class Side(QFrame):
+    """The chord at the caret with its rivals, and the queue of doubts."""
+
+    rival_chosen = Signal(int)
+    doubt_chosen = Signal(int)
+    hear_pressed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("side")
+        self.session = session
+        self.setFixedWidth(252)
+        self.place, self.chord, self.state = label(quiet=True), label(), label(quiet=True)
+        self.place.setWordWrap(True)
+        self.state.setWordWrap(True)
+        self.why = label(quiet=True)
+        self.why.setWordWrap(True)
+        self.why.setAccessibleName("Why it is read so")
+        self.rivals = QListWidget()
+        self.rivals.setItemDelegate(TwoLines(self.rivals))
+        self.rivals.setAccessibleName("Other readings of this chord")
+        self.rivals.setToolTip("Other readings; Enter, a double click or Alt with its number states one")
+        self.hear = QPushButton("Hear them in turn")
+        self.hear.setCheckable(True)
+        self.hear.setToolTip("Each reading under the record in turn (Shift+H)")
+        self.hear.clicked.connect(self.hear_pressed)
+        self.rivals.itemActivated.connect(lambda item: self.rival_chosen.emit(self.rivals.row(item)))
+        self.head, self.left = label("In doubt"), label(quiet=True)
+        self.doubts = QListWidget()
+        self.doubts.setAccessibleName("Chords in doubt, the most costly first")
+        self.doubts.setItemDelegate(TwoLines(self.doubts))
+        self.doubts.setToolTip("Chords worth a second listen, the most costly first; a click goes there")
+        self.doubts.itemClicked.connect(self._doubt)
+        self.doubts.itemActivated.connect(self._doubt)
+        lists(self.rivals, self.doubts)
+        heading = QHBoxLayout()
+        heading.addWidget(self.head)
+        heading.addStretch(1)
+        heading.addWidget(self.left)
+        self.else_ = label("could also be", quiet=True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 14, 16, 12)
+        layout.setSpacing(4)
+        for part in (self.place, self.chord, self.state, self.why):
+            layout.addWidget(part)
+        layout.addSpacing(6)
+        layout.addWidget(self.else_)
+        layout.addWidget(self.rivals)
+        layout.addWidget(self.hear)
+        layout.addSpacing(12)
+        layout.addLayout(heading)
+        layout.addWidget(self.doubts, 1)
+        layout.addStretch(0)
+        self._indexes: list[int] = []
+        session.watch(self.refresh)
+        session.watch(self._show_chord, "selection")
+        self.set_theme(Theme())
+
+    def set_theme(self, theme: Theme) -> None:
+        self.chord.setFont(theme.serif(22, bold=True))
+        self.head.setFont(theme.serif(13, bold=True))
+        for small in (self.place, self.state, self.why, self.left, self.else_):
+            small.setFont(theme.sans(9))
+        for entries in (self.rivals, self.doubts):
+            delegate = entries.itemDelegate()
+            if isinstance(delegate, TwoLines):
+                delegate.theme = theme
+            entries.doItemsLayout()
+
+    def refresh(self) -> None:
+        self.setEnabled(self.session.song is not None)
+        self._show_chord()
+        self._show_doubts()
+
+    def _show_chord(self) -> None:
+        song = self.session.song
+        self.rivals.clear()
+        if song is None:
+            for part in (self.place, self.chord, self.state):
+                part.setText("")
+            self._show_rivals(False)
+            self.why.hide()
+            return
+        index = self.session.chord_index
+        span = song.chords[index]
+        name, which = section_title(song, song.section_index(span.start))
+        where = song.grid.beat_name(span.start)
+        self.place.setText(f"{name}{f', {which}' if which else ''}, {where}")
+        self.chord.setText(shown_names(song, index)[0])
+        if span.stated:
+            words = "you stated it"
+        elif span.chord.is_none:
+            words = f"nobody plays a chord, {span.confidence:.0%} sure"
+        else:
+            words = f"{span.confidence:.0%} sure"
+        if span.follows:
+            words += " · follows what you stated in another pass"
+        if span.unsure:
+            words += " · marked unsure" + (f": {span.comment}" if span.comment else "")
+        if not song.guitar.plain and not span.chord.is_none:
+            sounds = song.guitar.show == "shapes"
+            name = song.sounding_name(index) if sounds else song.shape_name(index)
+            words += f" · {'sounds as' if sounds else 'shape'} {name}"
+        self.state.setText(words)
+        if span.articulation != "strummed":
+            self.state.setText(f"{self.state.text()} · {span.articulation}")
+        evidence = self.session.evidence
+        seen = None
+        if evidence is not None and not span.chord.is_none:
+            seen = look_at(song, evidence, *song.chord_range(index), span.chord)
+        self.why.setText("; ".join(reasons(song, evidence, index, seen)[:3]))
+        self.why.setVisible(bool(self.why.text()))
+        at = span.start
+        for number, (chord, chance) in enumerate(span.rivals, 1):
+            words = "nobody plays" if chord.is_none else ""
+            share = f"{chance:.0%}" if chance >= 0.005 else "under 1%"
+            if seen is not None and not chord.is_none:
+                words = difference(seen, chord, lambda note: song.shown_note(at, note))
+            self.rivals.addItem(QListWidgetItem(f"{number}   {song.name_of(chord, span.start)}   {share}\n{words}"))
+        some = self.rivals.count() > 0
+        self.rivals.setFixedHeight(max(1, self.rivals.count()) * TwoLines.HEIGHT + 6)
+        self._show_rivals(some)
+
+    def _show_rivals(self, some: bool) -> None:
+        self.rivals.setVisible(some)
+        self.else_.setVisible(some)
+        self.hear.setVisible(some)
+
+    def _show_doubts(self) -> None:
+        song = self.session.song
+        self.doubts.clear()
+        self._indexes = song.doubts() if song else []
+        for index in self._indexes:
+            assert song is not None
+            self.doubts.addItem(QListWidgetItem("\n".join(doubt_text(song, index))))
+        count = len(self._indexes)
+        self.left.setText(f"{count} left" if count else "none left")
+        self.doubts.setVisible(count > 0)
+        self.head.setVisible(song is not None)
+        self.left.setVisible(song is not None)
+        # as high as its entries, the rest of the panel stays empty
+        self.doubts.setMaximumHeight(max(1, count) * self.doubts.sizeHintForRow(0) + 8 if count else 0)
+
+    def _doubt(self, item: QListWidgetItem) -> None:
+        row = self.doubts.row(item)
+        if 0 <= row < len(self._indexes):
+            self.doubt_chosen.emit(self._indexes[row])
+
+
+def doubt_text(song: Song, index: int) -> tuple[str, str]:
+    """Two lines of the queue: the chord with its strongest rival, and where it is."""
+    span = song.chords[index]
+    text = song.chord_name(index)
+    if span.unsure:
+        text += "  marked"
+    elif span.rivals:
+        text += f" or {song.name_of(span.rivals[0][0], span.start)}"
+    section = song.sections[song.section_index(span.start)].name
+    return text, f"{section}, {song.grid.beat_name(span.start)}"

@@ -1,0 +1,48 @@
+"""What every view that draws time across has: one axis, one playhead."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QPainter, QPen
+from PySide6.QtWidgets import QWidget
+
+from ..session.session import Session
+from .theme import Theme
+
+
+class TimeAxis(QWidget):
+    """A widget with time across. Those made of it say between which times (:meth:`times`) and pixels (:meth:`sides`)."""
+
+    session: Session
+    theme: Theme
+    _clock: float | None = None
+
+    def times(self) -> tuple[float, float]:
+        """The first and the last time shown, in seconds: by default those of the song's first and last beat."""
+        song = self.session.song
+        return (song.grid.times[0], song.grid.times[-1]) if song is not None else (0.0, 1.0)
+
+    def sides(self) -> tuple[float, float]:
+        """Where they stand, in pixels."""
+        return 0.0, float(self.width())
+
+    def x_of(self, seconds: float) -> float:
+        (first, last), (left, right) = self.times(), self.sides()
+        return left + (right - left) * (seconds - first) / max(1e-6, last - first)
+
+    def seconds_at(self, x: float) -> float:
+        """The time at a place, the nearest shown one for a place outside."""
+        (first, last), (left, right) = self.times(), self.sides()
+        share = (x - left) / max(1.0, right - left)
+        return first + min(max(share, 0.0), 1.0) * (last - first)
+
+    def set_clock(self, seconds: float | None) -> None:
+        """Show the playhead at a time; None hides it."""
+        self._clock = seconds
+        self.update()
+
+    def paint_playhead(self, painter: QPainter, top: float, bottom: float) -> None:
+        if self._clock is not None and self.session.song is not None:
+            x = self.x_of(self._clock)
+            painter.setPen(QPen(self.theme.colour("cursor"), 2))
+            painter.drawLine(QPointF(x, top), QPointF(x, bottom))

@@ -1,0 +1,87 @@
+"""The views that the window has, one entry each: tabs, actions, keys and their pages are made from these."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from ..session.commands import keys, record, sections
+from . import looks
+from .formview import FormView
+from .ground import GroundView
+from .keyview import KeyView
+from .shell import Shell
+
+
+@dataclass(frozen=True)
+class View:
+    """A view: ``make`` gives its page, a widget with ``set_theme`` and ``set_clock`` (seconds) that watches the session
+    itself; ``connect`` ties what it asks for to the window."""
+
+    id: str
+    words: str
+    tip: str
+    keys: str
+    make: Callable[[Shell], Any]
+    connect: Callable[[Shell, Any], None] = lambda shell, page: None
+
+
+class SheetPage(QWidget):
+    """The sheet with the look inside below it and its panel at the right, which the window owns."""
+
+    def __init__(self, shell: Shell) -> None:
+        super().__init__()
+        across = QHBoxLayout(self)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        down = QVBoxLayout()
+        down.setSpacing(0)
+        down.addWidget(shell.sheet, 1)
+        down.addWidget(shell.inside)
+        across.addLayout(down, 1)
+        across.addWidget(shell.side)
+
+    def set_theme(self, theme: object) -> None:
+        pass  # its parts are told by the window
+
+    def set_clock(self, seconds: float | None) -> None:
+        pass
+
+
+def _ground(shell: Shell, page: GroundView) -> None:
+    page.time.seek_wanted.connect(shell.hear_from)
+    page.time.bar_wanted.connect(shell.go_to_bar)
+    page.pitch_pressed.connect(lambda: record.toggle_true_pitch(shell.session))
+    page.clock_pressed.connect(lambda: record.toggle_clock(shell.session))
+    page.guitar_pressed.connect(lambda: looks.set_guitar(shell))
+
+
+def _key(shell: Shell, page: KeyView) -> None:
+    page.lanes.seek_wanted.connect(shell.hear_from)
+    page.lanes.bars_wanted.connect(shell.select_bars)
+    page.key_stated.connect(lambda key: keys.state_key(shell.session, key))
+    page.respell_wanted.connect(lambda: keys.respell(shell.session))
+    page.chord_wanted.connect(shell.show_chord)
+
+
+def _form(shell: Shell, page: FormView) -> None:
+    page.bar_chosen.connect(lambda bar: looks.hear_bar(shell, bar))
+    page.pair_chosen.connect(lambda a, b: looks.hear_both(shell, a, b))
+    page.edge_moved.connect(lambda i, bar: sections.move_edge(shell.session, i, bar))
+    page.rename_wanted.connect(lambda i: sections.rename(shell.session, i))
+    page.same_wanted.connect(lambda i: sections.same_as(shell.session, i))
+    page.strip.seek_wanted.connect(shell.seek)
+
+
+VIEWS: tuple[View, ...] = (
+    View("sheet", "Sheet", "The recording folded into bars", "Ctrl+1", SheetPage),
+    View("ground", "Ground", "Tuning, tempo, bars and meters with their evidence", "Ctrl+2",
+         lambda s: GroundView(s.session, s.theme), _ground),
+    View("key", "Key", "What speaks for which key, and chords from outside it", "Ctrl+3",
+         lambda s: KeyView(s.session, s.theme), _key),
+    View("form", "Form", "The whole song, the passes of each section, what differs", "Ctrl+4",
+         lambda s: FormView(s.session, s.theme), _form),
+)  # fmt: skip

@@ -1,0 +1,80 @@
+"""What can be done with sections: begin, join, move, name, say what is the same."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from ...song import edits
+from ...song.alignment import other_musics, same_material
+from ...song.model import Song
+from ..session import Session
+
+
+def move_edge(session: Session, section: int, bar: int) -> None:
+    session.edit(lambda s: edits.move_section(s, section, s.grid.bar_range(bar)[0]), decide="chords")
+
+
+def rename(session: Session, section: int) -> None:
+    song = session.song
+    if song is not None:
+        session.select(song.sections[section].start)
+        rename_section(session)
+
+
+def same_as(session: Session, section: int) -> None:
+    """Ask what a section is the same as."""
+    song = session.song
+    if song is None:
+        return
+    choices: dict[str, tuple[int | None, bool]] = {_place(song, i): (i, True) for i in other_musics(song, section)}
+    choices["music of its own"] = (None, True)
+    twins = [i for i in same_material(song, section) if i != section]
+    choices |= {f"not the same as {_place(song, i)}": (i, False) for i in twins}
+    name = session.asks.choice("The same as", f"{_place(song, section)} is", [*choices])
+    if name is not None:
+        like, positive = choices[name]
+        session.edit(lambda s: edits.state_material(s, section, like, positive), decide="chords")
+
+
+def _place(song: Song, section: int) -> str:
+    found = song.sections[section]
+    return f"{found.name} at bar {song.grid.number(song.grid.bar_at(found.start))}"
+
+
+def same_here(session: Session) -> None:
+    song = session.song
+    if song is not None:
+        same_as(session, song.section_index(session.selection.caret))
+
+
+SECTION_NAMES = ("Intro", "Verse", "Chorus", "Bridge", "Break", "Solo", "Tag", "Ending")
+
+
+def rename_section(session: Session) -> None:
+    """Ask what the section at the caret is called, and whether that is so every time its music comes."""
+    song = session.song
+    if song is None:
+        return
+    index = song.section_index(session.selection.caret)
+    here = song.sections[index]
+    known = list(dict.fromkeys([here.name, *(s.name for s in song.sections), *SECTION_NAMES]))
+    times = sum((s.material, s.name) == (here.material, here.name) for s in song.sections) if here.material else 1
+    reaches = (f"all {times} times", f"this time only, at bar {song.grid.number(song.grid.bar_at(here.start))}")
+    answer = session.asks.with_reach("Section", "What is this section called?", known, reaches if times > 1 else ())
+    if answer is not None:
+        name, reach = answer
+        session.edit(lambda s: edits.rename_section(s, index, name, reach == 0), decide="chords")
+
+
+def begin_section(session: Session) -> None:
+    song = session.song
+    if song is not None:
+        at = Fraction(int(session.selection.caret))
+        session.edit(lambda s: edits.start_section(s, at), decide="chords")
+
+
+def join_section(session: Session) -> None:
+    song = session.song
+    if song is not None:
+        index = song.section_index(session.selection.caret)
+        session.edit(lambda s: edits.join_section(s, index), decide="chords")
