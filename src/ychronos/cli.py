@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import inspect
 from pathlib import Path
 from typing import Annotated
 
@@ -15,7 +16,8 @@ from .analysis import pipeline
 from .analysis.evidence import AnalysisError
 from .audio import recording as recordings
 from .audio.decode import AudioError, Cancelled
-from .formats import atomic, jams, pdfchart, project, textchart
+from .formats import atomic, jams, project, textchart
+from .formats.registry import EXPORTERS, Options, exporter
 from .paths import cache_folder
 from .song.model import Song, logged
 from .song.titles import title_of
@@ -116,39 +118,53 @@ def analyze(
         typer.echo(textchart.render(found, folded=False), nl=False)
 
 
-@app.command(epilog="Example: ychronos export tape14.ychronos --pdf tape14.pdf. " + EPILOG)
-def export(
-    project_file: Annotated[Path, typer.Argument(metavar="PROJECT", help="A project saved by Ychronos.")],
-    pdf: Annotated[Path | None, typer.Option("--pdf", metavar="OUT", help="Write the chart as PDF.")] = None,
-    text: Annotated[
-        Path | None, typer.Option("--text", metavar="OUT", help="Write the chart as text; - prints it.")
-    ] = None,
-    jams_out: Annotated[
-        Path | None, typer.Option("--jams", metavar="OUT", help="Write the song as JAMS (JSON).")
-    ] = None,
-    bars: Annotated[int, typer.Option(min=1, max=12, help="Bars in a row.")] = 4,
-    flat: Annotated[bool, typer.Option("--flat", help="Every bar as it goes, nothing folded.")] = False,
-) -> None:
+def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, **out: Path | None) -> None:
     """Write a project's chart to a file."""
-    if pdf is None and text is None and jams_out is None:
-        raise _fail("say what to write: --pdf OUT, --text OUT or --jams OUT.", BAD_USE)
+    wanted = {name: path for name, path in out.items() if path is not None}
+    if not wanted:
+        raise _fail(f"say what to write: {', '.join(f'--{e.id} OUT' for e in EXPORTERS)}.", BAD_USE)
     try:
         song: Song = project.load(project_file)
     except project.ProjectError as error:
         raise _fail(str(error), BAD_INPUT) from None
+    options = Options(bars, not flat, ascii_only)
     try:
-        if pdf is not None:
-            pdfchart.save(song, pdf, bars, not flat)
-        if text is not None:
-            chart = textchart.render(song, bars, folded=not flat)
-            if str(text) == "-":
-                typer.echo(chart, nl=False)
+        for name, path in wanted.items():
+            one = exporter(name)
+            data = one.render(song, options)
+            if one.text and str(path) == "-":
+                typer.echo(data.decode(), nl=False)
             else:
-                atomic.write(text, chart.encode())
-        if jams_out is not None:
-            atomic.write(jams_out, jams.dumps(song))
+                atomic.write(path, data)
     except atomic.SaveError as error:
         raise _fail(str(error), BAD_OUTPUT) from None
+
+
+def _with_exporters() -> None:
+    """Make the command of all registered exporters, an option each."""
+    kinds: dict[str, object] = {
+        "project_file": Annotated[Path, typer.Argument(metavar="PROJECT", help="A project saved by Ychronos.")],
+        "bars": Annotated[int, typer.Option(min=1, max=12, help="Bars in a row.")],
+        "flat": Annotated[bool, typer.Option("--flat", help="Every bar as it goes, nothing folded.")],
+        "ascii_only": Annotated[bool, typer.Option("--ascii", help="Only the characters of every keyboard.")],
+    }
+    defaults: dict[str, object] = {"bars": 4, "flat": False, "ascii_only": False}
+    for e in EXPORTERS:
+        tail = "; - prints it." if e.text else "."
+        kinds[e.id] = Annotated[Path | None, typer.Option(f"--{e.id}", metavar="OUT", help=f"Write {e.what}{tail}")]
+        defaults[e.id] = None
+    parameters = [
+        inspect.Parameter(
+            n, inspect.Parameter.KEYWORD_ONLY, default=defaults.get(n, inspect.Parameter.empty), annotation=k
+        )
+        for n, k in kinds.items()
+    ]
+    _export.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
+    _export.__annotations__ = kinds
+    app.command("export", epilog="Example: ychronos export tape14.ychronos --pdf tape14.pdf. " + EPILOG)(_export)
+
+
+_with_exporters()
 
 
 def run(arguments: list[str]) -> int:

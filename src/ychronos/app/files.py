@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 
 from ..audio.decode import AudioError
 from ..chart.rows import bar_marks
-from ..formats import atomic, jams, pdfchart, project, textchart
+from ..formats import atomic, project
+from ..formats.registry import Exporter, Options
 from ..formats.textchart import bar_text
 from ..song import edits
 from ..theory.chord import ChordError
@@ -63,12 +64,6 @@ def ask_name(w: Shell, title: str, suffix: str, filters: str) -> Path | None:
     return path if path.suffix else path.with_suffix(suffix)
 
 
-def _export(w: Shell, title: str, suffix: str, filters: str, make: Callable[[], bytes]) -> None:
-    path = ask_name(w, title, suffix, filters)
-    if path is not None:
-        export_to(w, path, make)
-
-
 def export_to(w: Shell, path: Path, make: Callable[[], bytes]) -> bool:
     try:
         atomic.write(path, make())
@@ -79,15 +74,15 @@ def export_to(w: Shell, path: Path, make: Callable[[], bytes]) -> bool:
     return True
 
 
-def export_pdf(w: Shell) -> None:
-    if song := w.session.song:
-        _export(w, "Chart as PDF", ".pdf", "PDF (*.pdf)", lambda: pdfchart.render(song, w.sheet.per_row, folds(w)))
-
-
-def export_text(w: Shell) -> None:
-    if song := w.session.song:
-        words = textchart.render(song, w.sheet.per_row, folded=folds(w))
-        _export(w, "Chart as text", ".txt", "Text (*.txt)", words.encode)
+def export(w: Shell, one: Exporter) -> None:
+    """Ask for a name and write the song out."""
+    song = w.session.song
+    if song is None:
+        return
+    path = ask_name(w, one.words.rstrip("…"), one.suffix, one.filters)
+    if path is not None:
+        options = Options(w.sheet.per_row, folds(w))
+        export_to(w, path, lambda: one.render(song, options))
 
 
 def folds(w: Shell) -> bool:
@@ -98,11 +93,6 @@ def folds(w: Shell) -> bool:
 def toggle_folds(w: Shell) -> None:
     w.settings.set("folded_charts", not folds(w))
     w.say("Charts write once what is played again" if folds(w) else "Charts have every bar, as it goes")
-
-
-def export_jams(w: Shell) -> None:
-    if song := w.session.song:
-        _export(w, "All data as JAMS", ".jams", "JAMS (*.jams)", lambda: jams.dumps(song))
 
 
 def find_recording(w: Shell) -> None:

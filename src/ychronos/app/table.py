@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
+from ..formats.registry import EXPORTERS, Exporter
 from ..session.commands import chords, count, keys, marks, record, sections
 from ..session.session import Session
 from . import files, looks
@@ -40,10 +41,8 @@ def table() -> list[Entry]:
         Entry("open", f, "Open…", ("Ctrl+O",), "Open a recording or a project", files.open_dialog, always),
         Entry("save", f, "Save", ("Ctrl+S",), "Save the project", files.save, has_song, line=True),
         Entry("save_as", f, "Save as…", ("Ctrl+Shift+S",), "Save the project under another name", files.save_as, has_song),
-        Entry("export_pdf", f, "Chart as PDF…", ("Ctrl+E",), "Write the chart as a PDF to print", files.export_pdf, has_song, line=True),
-        Entry("export_text", f, "Chart as text…", ("Ctrl+Shift+E",), "Write the chart as plain text", files.export_text, has_song),
+        *export_entries(),
         Entry("fold_charts", f, "Fold repeats in charts", (), "PDF and text write once what is played again: repeat signs, endings, “as the 1st time, but …”, back to the sign", files.toggle_folds, always, checked=files.folds),
-        Entry("export_jams", f, "All data as JAMS…", (), "Write beats, chords, keys and sections for other programs", files.export_jams, has_song),
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", files.export_audio, lambda w: has_song(w) and has_sound(w)),
         Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", listen.export_heard, lambda w: has_song(w) and has_sound(w)),
         Entry("find_recording", f, "Find the recording…", (), "Say where the project's recording is now", files.find_recording, has_song, line=True),
@@ -154,6 +153,18 @@ def table() -> list[Entry]:
         Entry("shortcuts", h, "Keys", ("F1",), "All keys on one page", looks.show_shortcuts, always),
         Entry("about", h, "About Ychronos", (), "Version, licence, fonts", looks.about, always),
     ]  # fmt: skip
+
+
+def _writes(one: Exporter) -> Callable[[Shell], object]:
+    return lambda shell: files.export(shell, one)
+
+
+def export_entries() -> list[Entry]:
+    """An action for each registered exporter."""
+    return [
+        Entry(f"export_{e.id}", MENUS[0], e.words, e.keys, e.tip, _writes(e), has_song, line=not i)
+        for i, e in enumerate(EXPORTERS)
+    ]
 
 
 def _shows(view: str) -> Callable[[Shell], object]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from importlib import resources
-from pathlib import Path
 
 from reportlab.lib.pagesizes import A4
 from reportlab.pdfbase import pdfmetrics
@@ -15,7 +14,6 @@ from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines
 from ..chart.rows import bar_marks, beats_text, guitar_line, signs_line
 from ..song.model import Song
-from . import atomic
 
 PLAIN, BOLD, ITALIC = "GentiumBookPlus", "GentiumBookPlus-Bold", "GentiumBookPlus-Italic"
 MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
@@ -202,8 +200,3 @@ def render(song: Song, per_row: int = 4, folded: bool = True) -> bytes:
         page.y -= 14
         page.text(MARGIN, page.y, note, ITALIC, SMALL, QUIET)
     return page.finish()
-
-
-def save(song: Song, path: Path, per_row: int = 4, folded: bool = True) -> None:
-    """Write the chart; raises :class:`~.atomic.SaveError`."""
-    atomic.write(path, render(song, per_row, folded))
