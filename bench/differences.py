@@ -26,6 +26,7 @@ for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
 from travel import rows, true_grid, true_spans
 
 from ychronos.analysis import pipeline
+from ychronos.analysis.chords.deciding import decide_chords
 from ychronos.analysis.evidence import Evidence
 from ychronos.analysis.explain.differences import Differences
 from ychronos.audio import recording
@@ -174,7 +175,7 @@ def measure(job: tuple[Path, bool]) -> tuple[str, list[tuple[int, int, int, int]
 def settings(path: Path, song: Song, evidence: Evidence, verbose: bool) -> list[tuple[int, int, int, int]]:
     truth = json.loads(path.with_suffix(".jams").read_text())
     true = true_song(truth, song.recording, path.stem)
-    given = replace(song, grid=true.grid, chords=pipeline.decide_chords(evidence, true.grid), sections=true.sections)
+    given = replace(song, grid=true.grid, chords=decide_chords(evidence, true.grid), sections=true.sections)
     stated = replace(song, sections=sections_on(song, truth))
     out = []
     for name, one in zip(SETTINGS, (given, stated, song), strict=True):

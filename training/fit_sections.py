@@ -20,6 +20,7 @@ from scipy.optimize import minimize
 
 from ychronos.analysis import pipeline
 from ychronos.analysis.form import boundaries, sections
+from ychronos.analysis.form.deciding import describe_bars
 from ychronos.audio import recording
 
 RIDGE = 3.0
@@ -27,7 +28,7 @@ RIDGE = 3.0
 
 def song_rows(path: Path, truth: dict) -> tuple[np.ndarray, np.ndarray]:
     song, evidence = pipeline.analyse(recording.load(path, keep_samples=False), path.stem)
-    described = pipeline.describe_bars(evidence, song)
+    described = describe_bars(evidence, song)
     harmony, sound = sections.similarity(described)
     chances = described.chances @ described.chances.T
     x = boundaries.features(described.level, harmony, sound, chances, described.chords)

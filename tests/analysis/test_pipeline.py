@@ -12,6 +12,7 @@ import pytest
 
 from tests.analysis.synth import band
 from tests.conftest import FERRY, KNOTS, WALTZ
+from ychronos.analysis import evidence as evidences
 from ychronos.analysis import pipeline
 from ychronos.analysis.beats import recount
 from ychronos.analysis.evidence import AnalysisError, Evidence, gather
@@ -142,7 +143,7 @@ def test_cancel_at_any_moment(after: int) -> None:
 def test_evidence_comes_from_the_cache_the_second_time(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     sound, _ = band(["C", "F"], repeat=4)
     first, _ = pipeline.analyse(sound, "x", cache=tmp_path)
-    monkeypatch.setattr(pipeline, "gather", lambda *_: pytest.fail("gathered again"))
+    monkeypatch.setattr(evidences, "gather", lambda *_: pytest.fail("gathered again"))
     second, _ = pipeline.analyse(sound, "x", cache=tmp_path)
     assert second == first
 

@@ -111,7 +111,7 @@ def test_clock_text(seconds: float) -> None:
 
 def test_jams_covers_the_record() -> None:
     song = make_song(lead=1)
-    document = jams.session(song)
+    document = jams.document(song)
     rows = {a["namespace"]: a["data"] for a in document["annotations"]}
     assert set(rows) == {"chord_harte", "beat_position", "key_mode", "segment_open", "tempo"}
     chords = rows["chord_harte"]

@@ -6,25 +6,28 @@ and :data:`VERSION`; every decision can be made again from it in a moment.
 
 from __future__ import annotations
 
+import hashlib
 import os
 import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass, fields
-from functools import cached_property
+from functools import cache, cached_property
 from pathlib import Path
 
 import numpy as np
 
 from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
-from . import spectra, tuning
+from . import net, spectra, tuning
 from .beats import pulsenet
 from .beats.bars import ChordChanges
 from .chords import chordnet, notes
 from .form import sections
+from .kept import Kept
 from .spectra import Array
 
 VERSION = 8  # raise it when anything that makes evidence changes
+WEIGHTS = ("pulse", "chords")  # nets that make evidence
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
 CACHE_LIMIT = 400 << 20  # bytes kept in the cache folder
 Progress = Callable[[str, float], None]
@@ -53,15 +56,19 @@ class Evidence:
     pitch_classes: Array
 
     @cached_property
+    def kept(self) -> Kept:
+        """Answers that are kept between one decision and the next."""
+        return Kept()
+
+    @cached_property
     def pulse(self) -> pulsenet.PulseEvidence:
         beat, bar, period, meter = (np.asarray(a, np.float32) for a in (self.beat, self.bar, self.period, self.meter))
         return pulsenet.PulseEvidence(beat, bar, period, meter)
 
     @cached_property
     def harmony(self) -> chordnet.HarmonyEvidence:
-        return chordnet.HarmonyEvidence(
-            *(np.asarray(a, np.float32) for a in (self.chord, self.bass, self.pitch_classes))
-        )
+        chord, bass, notes_ = (np.asarray(a, np.float32) for a in (self.chord, self.bass, self.pitch_classes))
+        return chordnet.HarmonyEvidence(chord, bass, notes_)
 
     @cached_property
     def form(self) -> sections.Frames:
@@ -139,8 +146,32 @@ def gather(
 # ---------------------------------------------------------------- the cache
 
 
+@cache
+def _mark() -> str:
+    """What evidence depends on besides the recording: the version of the code and the weights of the nets."""
+    digest = hashlib.sha256()
+    for name in WEIGHTS:
+        digest.update(net.weights_bytes(name))
+    return f"{VERSION}-{digest.hexdigest()[:12]}"
+
+
 def _place(folder: Path, sha256: str) -> Path:
-    return folder / f"{sha256}-{VERSION}.npz"
+    return folder / f"{sha256}-{_mark()}.npz"
+
+
+def evidence_of(
+    recording: Recording,
+    folder: Path | None,
+    progress: Progress = lambda *_: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Evidence:
+    """The evidence of a recording: kept earlier in a folder, or gathered now and kept there; see :func:`gather` for
+    what it raises."""
+    found = cached(folder, recording.sha256)
+    if found is None:
+        found = gather(recording, progress, cancelled)
+        keep(folder, recording.sha256, found)
+    return found
 
 
 def cached(folder: Path | None, sha256: str) -> Evidence | None:

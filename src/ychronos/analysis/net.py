@@ -6,6 +6,7 @@ pass with outputs stored at training time.
 
 from __future__ import annotations
 
+import io
 from functools import lru_cache
 from importlib import resources
 
@@ -17,9 +18,13 @@ from .spectra import Array
 @lru_cache(maxsize=4)
 def weights(name: str) -> dict[str, Array]:
     """Arrays of ``weights/NAME.npz`` as float32."""
-    with resources.files("ychronos.analysis").joinpath("weights", f"{name}.npz").open("rb") as file:
-        data = np.load(file)
-        return {key: data[key].astype(np.float32) for key in data.files}
+    data = np.load(io.BytesIO(weights_bytes(name)))
+    return {key: data[key].astype(np.float32) for key in data.files}
+
+
+def weights_bytes(name: str) -> bytes:
+    """The file of a net's weights as it ships."""
+    return resources.files("ychronos.analysis").joinpath("weights", f"{name}.npz").read_bytes()
 
 
 def conv(x: Array, kernel: Array, bias: Array, dilation: int = 1) -> Array:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from ..audio.recording import ANALYSIS_RATE as RATE
 
+Floats = NDArray[np.float64]
 Array = NDArray[np.float32]
 
 BAND_HOP = 441
@@ -127,21 +128,6 @@ def pitch(signal: Array, cents: float, tick: Callable[[float], None] = lambda _:
 def running_sums(frames: NDArray[np.floating]) -> NDArray[np.float64]:
     """(T + 1, n): sums of the frames (T, n) before each frame, in double precision."""
     return np.concatenate([np.zeros((1, frames.shape[1])), np.cumsum(frames, axis=0, dtype=np.float64)])
-
-
-_kept_sums: list[tuple[NDArray[np.floating], NDArray[np.float64]]] = []
-KEPT_SUMS = 8
-
-
-def kept_sums(frames: NDArray[np.floating]) -> NDArray[np.float64]:
-    """Running sums of frames of a recording's evidence, which is asked again and again; the last ones are kept."""
-    for of, known in _kept_sums:
-        if of is frames:
-            return known
-    made = running_sums(frames)
-    _kept_sums.append((frames, made))
-    del _kept_sums[:-KEPT_SUMS]
-    return made
 
 
 def sums_at(sums: NDArray[np.float64], place: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -21,8 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..analysis import pipeline
-from ..analysis.keys import keyfinding
+from ..analysis.keys import deciding, keyfinding
 from ..chart.rows import clock_text
 from ..session.session import Session
 from ..song.model import Song
@@ -274,7 +273,7 @@ class KeyView(QWidget):
         song = self.session.song
         if song is None or not self.isVisible():
             return
-        self.lanes.evidence = pipeline.key_evidence(song)
+        self.lanes.evidence = deciding.key_evidence(song)
         self.lanes.leading = self.lanes.evidence.leading(LANES)
         found = outside(song)
         self._indexes = self.lanes.strangers = [i for i, _ in found]
@@ -294,7 +293,7 @@ class KeyView(QWidget):
         if song is None or not self.isVisible() or self.lanes.evidence is None:
             return
         s = self.session.selection
-        bars = pipeline.bar_chords(song)
+        bars = deciding.bar_chords(song)
         if s.many:
             bars = bars[s.first : s.last + 1]
             where = f"bars {song.grid.number(s.first)} to {song.grid.number(s.last)}"

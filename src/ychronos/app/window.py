@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..analysis import pipeline
-from ..analysis.evidence import Evidence, cached, check_usable, gather, keep
+from ..analysis.evidence import Evidence, evidence_of
 from ..audio import recording as recordings
 from ..audio.play import outputs
 from ..audio.play.engine import Player
@@ -452,11 +452,9 @@ class Window(Listening):
         def work(job: Job) -> tuple[Recording, Evidence | None]:
             sound = recordings.load(path, progress=lambda x: job.report("Reading", 0.3 * x), cancelled=job.cancelled)
             job.partly(sound)
-            evidence = cached(cache_folder(), sound.sha256)
-            if evidence is None:
-                check_usable(sound)
-                evidence = gather(sound, lambda name, x: job.report(name, 0.3 + 0.7 * x), job.cancelled)
-                keep(cache_folder(), sound.sha256, evidence)
+            evidence = evidence_of(
+                sound, cache_folder(), lambda name, x: job.report(name, 0.3 + 0.7 * x), job.cancelled
+            )
             return sound, evidence
 
         def done(result: object) -> None:

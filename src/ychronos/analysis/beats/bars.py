@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
 from ...theory.meter import Meter
+from ..chains import begins, best_paths
 from ..chords.chordnet import HarmonyEvidence
 from ..spectra import BAND_RATE, PITCH_RATE, running_sums, sums_at
 from .pulsenet import METERS, PulseEvidence
@@ -190,86 +191,19 @@ def decide(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None 
     """Bars of a beat sequence with the probability of each bar line; needs at least two beats."""
     odds = log_odds_of_one(evidence, beats, changes)
     observed = observe(evidence, beats, odds, fixed)
-    (path,) = best_paths([observed])
-    return replace(_bars(path, odds), one=_posterior(observed))
+    (path,) = best_paths([observed], _LEAVING, _BETWEEN)
+    return replace(_bars(path, odds), one=begins(observed, _LEAVING, _BETWEEN))
 
 
 def decide_all(evidence: PulseEvidence, sequences: Sequence[Floats], changes: ChordChanges | None = None) -> list[Bars]:
     """Bars of several beat sequences, quicker than one by one; probabilities are left out."""
     odds = [log_odds_of_one(evidence, beats, changes) for beats in sequences]
-    paths = best_paths([observe(evidence, beats, o) for beats, o in zip(sequences, odds, strict=True)])
+    paths = best_paths(
+        [observe(evidence, beats, o) for beats, o in zip(sequences, odds, strict=True)], _LEAVING, _BETWEEN
+    )
     return [_bars(path, o) for path, o in zip(paths, odds, strict=True)]
 
 
 def _bars(path: Ints, odds: Floats) -> Bars:
     meter, place = path // LONGEST, path % LONGEST
     return Bars(place + 1, meter, np.zeros(len(path)), float(odds[place == 0].sum()))
-
-
-def best_paths(observed: Sequence[Floats], leaving: Floats = _LEAVING, between: Floats = _BETWEEN) -> list[Ints]:
-    """For each sequence of beats or points (its observations, (n, meters, places)) the most probable state of each,
-    meter * places + place. ``leaving`` (meters, places) is what it weighs to end a bar after a place, ``between``
-    (meters, meters) to go from one meter to another. All sequences are worked on at once."""
-    number = len(observed)
-    meters, places = leaving.shape
-    lengths = np.array([len(o) for o in observed])
-    count = int(lengths.max())
-    all_ = np.zeros((count, number, meters, places))
-    for c, o in enumerate(observed):
-        all_[: len(o), c] = o
-    score = all_[0] - np.where(np.arange(places) == 0, 0, 0.5)
-    final = np.array(score)
-    end_place = np.zeros((count, number, meters), int)
-    came_from = np.zeros((count, number, meters), int)
-    for i in range(1, count):
-        ending = score + leaving
-        end_place[i] = ending.argmax(2)
-        arriving = np.take_along_axis(ending, end_place[i][:, :, None], 2) + between[None]
-        came_from[i] = arriving.argmax(1)
-        moved = np.empty_like(score)
-        moved[:, :, 1:] = score[:, :, :-1]
-        moved[:, :, 0] = np.take_along_axis(arriving, came_from[i][:, None], 1)[:, 0]
-        score = moved + all_[i]
-        now = lengths == i + 1
-        final[now] = score[now]
-    out: list[Ints] = []
-    for c in range(number):
-        path = np.zeros(lengths[c], int)
-        state = int(final[c].argmax())
-        for i in range(lengths[c] - 1, -1, -1):
-            path[i] = state
-            meter, place = divmod(state, places)
-            if place:
-                state -= 1
-            elif i:
-                source = int(came_from[i, c, meter])
-                state = source * places + int(end_place[i, c, source])
-        out.append(path)
-    return out
-
-
-def _posterior(observed: Floats) -> Floats:
-    """Probability of a bar line at each beat by forward and backward sums."""
-    count = len(observed)
-    change = np.exp(_BETWEEN)
-    change /= change.sum(1, keepdims=True)
-    leave = np.exp(_LEAVING)
-    stay = 1 - np.minimum(leave, 1)
-    likelihood = np.exp(observed - observed.max(axis=(1, 2), keepdims=True))
-    forward = np.zeros(observed.shape)
-    forward[0] = likelihood[0] / likelihood[0].sum()
-    for i in range(1, count):
-        moved = np.zeros(observed.shape[1:])
-        moved[:, 1:] = (forward[i - 1] * stay)[:, :-1]
-        moved[:, 0] = (forward[i - 1] * leave).sum(1) @ change
-        forward[i] = moved * likelihood[i]
-        forward[i] /= forward[i].sum() + 1e-300
-    backward = np.ones(observed.shape)
-    for i in range(count - 2, -1, -1):
-        future = backward[i + 1] * likelihood[i + 1]
-        ahead = np.zeros(observed.shape[1:])
-        ahead[:, :-1] = future[:, 1:]
-        backward[i] = stay * ahead + leave * (change @ future[:, 0])[:, None]
-        backward[i] /= backward[i].max() + 1e-300
-    both = forward * backward
-    return np.asarray(both[:, :, 0].sum(1) / (both.sum(axis=(1, 2)) + 1e-300))

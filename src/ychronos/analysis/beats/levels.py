@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..chains import best_paths
 from . import bars, pulse
 from .bars import Bars, ChordChanges, Floats
 from .pulsenet import METERS, PulseEvidence
@@ -46,7 +47,7 @@ def decide(
     between = np.append((times[1:] + times[:-1]) / 2, last)
     points = np.stack([times, between], 1).ravel()
     odds = np.stack([bars.log_odds_of_one(evidence, t, changes) for t in (times, between)], 1).ravel()
-    (path,) = bars.best_paths([_observe(evidence, times, points, odds)], _LEAVING, _CHANGE)
+    (path,) = best_paths([_observe(evidence, times, points, odds)], _LEAVING, _CHANGE)
     meter, place = path // len(_PLACE), path % len(_PLACE)
     if _PLAIN[meter].all():
         return times, decided

@@ -8,12 +8,13 @@ Conventions: frames at 10.8 Hz as in :mod:`spectra`; chords are numbered quality
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from ...theory.chord import NO_CHORD, Chord
 from .. import net
+from ..kept import Kept
 from ..spectra import BINS, OCTAVES, PITCH_BINS, Array
 
 QUALITIES_HEARD = (
@@ -37,6 +38,7 @@ class HarmonyEvidence:
     chord: Array
     bass: Array
     notes: Array
+    kept: Kept = field(default_factory=Kept, compare=False, repr=False)
 
 
 def compress(spectrum: Array) -> Array:

@@ -19,7 +19,8 @@ from numpy.typing import NDArray
 from ...theory.chord import NO_CHORD, QUALITIES, Chord
 from ...theory.function import scale_of
 from ...theory.key import Key
-from ..spectra import Array, kept_sums, means_from
+from ..chains import best_path, posterior
+from ..spectra import Array, means_from
 from . import alike
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
 
@@ -89,24 +90,15 @@ def _note_matrix() -> Floats:
     return out
 
 
-_odds: list[tuple[HarmonyEvidence, Array]] = []
-
-
 def _clipped(evidence: HarmonyEvidence) -> Array:
-    """Log odds of the notes within bounds; those of the last recordings are kept."""
-    for of, known in _odds:
-        if of is evidence:
-            return known
-    made = np.clip(evidence.notes, -6, 6).astype(np.float32)
-    _odds.append((evidence, made))
-    del _odds[:-2]
-    return made
+    """Log odds of the notes within bounds."""
+    return evidence.kept.get("clipped notes", None, lambda: np.clip(evidence.notes, -6, 6).astype(np.float32))
 
 
 def plain_scores(evidence: HarmonyEvidence, edges: Floats) -> Floats:
     """Log scores (segments, len(CHORDS)) of the chords, whatever their bass."""
-    chord = means_from(kept_sums(evidence.chord), edges)
-    odds = means_from(kept_sums(_clipped(evidence)), edges)
+    chord = means_from(evidence.kept.sums("chords", evidence.chord), edges)
+    odds = means_from(evidence.kept.sums("clipped notes", _clipped(evidence)), edges)
     sounding, missing = -np.logaddexp(0, -odds), -np.logaddexp(0, odds)
     has = _note_matrix()
     notes = (sounding @ has.T + missing @ (1 - has).T) / 3.0
@@ -154,11 +146,6 @@ class _Heard:
     plain: Array
 
 
-# The last ones made: what a user states of chords does not change them, so that deciding again begins here.
-_KEPT = 4
-_kept: list[tuple[HarmonyEvidence, bytes, tuple[Key, ...], _Heard]] = []
-
-
 def _costs(on_beat: NDArray[np.bool_], on_one: NDArray[np.bool_]) -> Floats:
     return np.asarray(CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one)
 
@@ -166,30 +153,30 @@ def _costs(on_beat: NDArray[np.bool_], on_one: NDArray[np.bool_]) -> Floats:
 def _heard(
     evidence: HarmonyEvidence, edges: Floats, cost: Floats, groups: Sequence[Sequence[int]], keys: tuple[Key, ...]
 ) -> _Heard:
-    mark = edges.tobytes() + cost.tobytes()
-    for i, (of, at, under, known) in enumerate(_kept):
-        if of is evidence and at == mark and under == keys:
-            _kept.append(_kept.pop(i))
-            return known
-    plain, bass = plain_scores(evidence, edges), means_from(kept_sums(evidence.bass), edges)
+    """What the sound says on a grid; what a user states of chords does not change it, so that the last are kept."""
+    question = (edges.tobytes(), cost.tobytes(), keys)
+    return evidence.kept.get("heard", question, lambda: _listen(evidence, edges, cost, groups, keys))
+
+
+def _listen(
+    evidence: HarmonyEvidence, edges: Floats, cost: Floats, groups: Sequence[Sequence[int]], keys: tuple[Key, ...]
+) -> _Heard:
+    plain, bass = plain_scores(evidence, edges), means_from(evidence.kept.sums("bass", evidence.bass), edges)
     if keys:
         plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
     own, likes = np.zeros((0, 0)), None
     if len(groups) > 2:
-        own = _posterior(_best_bass(with_bass(plain, bass)), cost).astype(np.float64)
+        own = posterior(_best_bass(with_bass(plain, bass)), cost, TEMPERATURE).astype(np.float64)
         likes = alike.find(own, groups)
         plain = alike.pool(plain, own, _ROOTS, likes)
     score = with_bass(plain, bass)
-    made = _Heard(score, own, likes, _best_path(score, cost), _best_bass(score))
-    _kept.append((evidence, mark, keys, made))
-    del _kept[:-_KEPT]
-    return made
+    return _Heard(score, own, likes, best_path(score, cost), _best_bass(score))
 
 
 def at_a_glance(evidence: HarmonyEvidence, edges: Floats) -> list[Chord]:
     """The chord of each of the segments between ``edges``, without bass and without looking at bars that are alike:
     enough to tell a key, in a moment."""
-    path = _best_path(plain_scores(evidence, edges).astype(np.float32), np.full(len(edges) - 1, CHANGE_COST))
+    path = best_path(plain_scores(evidence, edges).astype(np.float32), np.full(len(edges) - 1, CHANGE_COST))
     return [CHORDS[k] for k in path]
 
 
@@ -245,8 +232,8 @@ def decide(
         cost = cost.copy()
         held = sorted(going_on)
         score[held], cost[held] = 0.0, NEVER
-    path = _best_path(score, cost) if fixed or going_on else ready.free
-    chance = _posterior(score, cost)
+    path = best_path(score, cost) if fixed or going_on else ready.free
+    chance = posterior(score, cost, TEMPERATURE)
     shares = _plain_chances(chance)
     following = {(segment, state) for segment, state, _ in led}
     out: list[Decided] = []
@@ -310,46 +297,6 @@ def _nearest_state(chord: Chord) -> int:
 def heard_as(chord: Chord) -> Chord:
     """The chord that the analysis itself could decide for which is nearest to any chord."""
     return _states().chords[_nearest_state(chord)]
-
-
-def _best_path(score: Array, cost: Floats) -> NDArray[np.int_]:
-    count, width = score.shape
-    stay = np.arange(width, dtype=np.int16)
-    back = np.zeros((count, width), np.int16)
-    value = score[0].copy()
-    drop = cost.astype(np.float32)
-    for t in range(1, count):
-        best = int(value.argmax())
-        value -= value[best]  # so that single precision is enough
-        jump = -drop[t]
-        better = value < jump
-        back[t] = np.where(better, np.int16(best), stay)
-        value = np.where(better, jump, value) + score[t]
-    path = np.zeros(count, int)
-    path[-1] = int(value.argmax())
-    for t in range(count - 1, 0, -1):
-        path[t - 1] = back[t, path[t]]
-    return path
-
-
-def _posterior(score: Array, cost: Floats) -> Array:
-    """Tempered probabilities (segments, states)."""
-    count, width = score.shape
-    likelihood = np.exp((score - score.max(1, keepdims=True)) / np.float32(TEMPERATURE))
-    jump = np.exp(-cost / TEMPERATURE).astype(np.float32)
-    forward = np.empty((count, width), np.float32)
-    forward[0] = likelihood[0] / likelihood[0].sum()
-    for t in range(1, count):
-        row = likelihood[t] * (forward[t - 1] + jump[t])
-        forward[t] = row / row.sum()
-    backward = np.ones(width, np.float32)
-    for t in range(count - 2, -1, -1):  # the backward sums are folded into the forward ones as they come
-        ahead = likelihood[t + 1] * backward
-        backward = ahead + jump[t + 1] * ahead.sum()
-        backward /= backward.max()
-        forward[t] *= backward
-    forward /= forward.sum(1, keepdims=True)
-    return forward
 
 
 def heard(quality: str) -> bool:

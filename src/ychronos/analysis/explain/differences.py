@@ -13,10 +13,10 @@ from numpy.typing import NDArray
 
 from ...song.alignment import Difference, Pass, musics, passes
 from ...song.model import Song
-from .. import pipeline
 from ..chords.alike import moved_up
 from ..evidence import Evidence
 from ..form import sections
+from ..form.deciding import describe_bars
 from ..spectra import segment_means
 from . import stops
 
@@ -40,7 +40,7 @@ class Differences:
         bass /= bass.sum(1, keepdims=True)
         self._chords = np.sqrt(chance).reshape(len(lines) - 1, SLICES, -1)
         self._bass = np.sqrt(bass).reshape(len(lines) - 1, SLICES, -1)
-        self.described = pipeline.describe_bars(evidence, song)
+        self.described = describe_bars(evidence, song)
         self.harmony, sound = sections.similarity(self.described)
         self.lead = min(grid.lead_in, len(grid.bars) - 1)
         self._sounds = sound

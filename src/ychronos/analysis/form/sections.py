@@ -11,13 +11,15 @@ Conventions: bars by index; letters A, B, C ... in order of appearance.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...theory.chord import Chord
-from ..spectra import BAND_RATE, PITCH_RATE, Array, kept_sums, means_from
+from ..chords.chordnet import HarmonyEvidence
+from ..kept import Kept
+from ..spectra import BAND_RATE, PITCH_RATE, Array, means_from
 from . import boundaries
 from .repeats import MOVED, SAME, Repeats, find
 
@@ -81,6 +83,7 @@ class Frames:
     chroma: Array
     sound: Array
     power: Array
+    kept: Kept = field(default_factory=Kept, compare=False, repr=False)
 
     @property
     def flux(self) -> Array:
@@ -100,19 +103,21 @@ def frames(bands: Array, notes: Array) -> Frames:
     return Frames(chroma, sound.astype(np.float32), (bands**2).sum(1, keepdims=True))
 
 
-def describe(kept: Frames, chord_logs: Array, lines: Floats, chords: Sequence[Sequence[Chord]]) -> BarFeatures:
-    """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds; ``chord_logs`` (T, k) are the net's
-    log probabilities, ``chords`` those that were decided in SLICES parts of each bar."""
+def describe(
+    kept: Frames, chords_heard: HarmonyEvidence, lines: Floats, chords: Sequence[Sequence[Chord]]
+) -> BarFeatures:
+    """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds; ``chords_heard`` is what the net
+    hears, ``chords`` those that were decided in SLICES parts of each bar."""
     count = len(lines) - 1
     slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
-    harmony = means_from(kept_sums(kept.chroma), slices, PITCH_RATE).reshape(count, SLICES, 12)
+    harmony = means_from(kept.kept.sums("chroma", kept.chroma), slices, PITCH_RATE).reshape(count, SLICES, 12)
     harmony -= harmony.mean(axis=2, keepdims=True)
     harmony /= np.sqrt((harmony**2).sum((1, 2), keepdims=True)) + 1e-6
-    per_bar = means_from(kept_sums(kept.sound), lines, BAND_RATE)
+    per_bar = means_from(kept.kept.sums("sound", kept.sound), lines, BAND_RATE)
     standard = (per_bar - per_bar.mean(0)) / (0.5 * per_bar.std(0) + 0.5 * per_bar.std() + 1e-6)
-    level = 10 * np.log10(np.maximum(0, means_from(kept_sums(kept.power), lines, BAND_RATE)[:, 0]) + 1e-9)
+    level = 10 * np.log10(np.maximum(0, means_from(kept.kept.sums("power", kept.power), lines, BAND_RATE)[:, 0]) + 1e-9)
     eighths = np.interp(np.arange(count * 8 + 1) / 8, np.arange(count + 1), lines)
-    chance = np.exp(np.maximum(means_from(kept_sums(chord_logs), eighths), -12))
+    chance = np.exp(np.maximum(means_from(chords_heard.kept.sums("chords", chords_heard.chord), eighths), -12))
     chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(8)
     numbers = np.array([[chord_number(c) for c in bar] for bar in chords])
     return BarFeatures(harmony, standard, level, chance, numbers)

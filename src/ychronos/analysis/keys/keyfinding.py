@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from ...theory.chord import Chord
 from ...theory.key import Key
+from ..chains import best_path, posterior
 from . import keyhabits
 from .keyhabits import HOMING, ROAMING, kind, triad
 
@@ -29,6 +30,7 @@ STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
 END_WEIGHT = {"homing": 5.0, "roaming": 3.0}
 PRIOR = {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.6, "lydian": -0.6}  # per bar, for the rarer modes
 ROAMS = 0.0  # log likelihood per bar by which a song must look more like roaming than like homing
+LEAST = -60.0  # log weight that any key keeps in a bar
 AROUND = 4  # bars to either side that are looked at together to show what speaks for a key
 SPOKEN = 1.2  # temper of what is shown: neighbouring bars are not independent witnesses
 Floats = NDArray[np.float64]
@@ -128,7 +130,7 @@ def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -
     single bars."""
     homing, roaming = (_scores(bars, habit, True) for habit in ("homing", "roaming"))
     likely = [
-        _path_score(s, _best_path(s, np.full(len(bars), CHANGE_COST[h])), CHANGE_COST[h])
+        _path_score(s, best_path(s, np.full(len(bars), CHANGE_COST[h])), CHANGE_COST[h])
         for s, h in ((homing, "homing"), (roaming, "roaming"))
     ]
     habit = "roaming" if likely[1] - likely[0] > ROAMS * len(bars) else "homing"
@@ -141,8 +143,8 @@ def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -
     for i in range(1, len(bars)):  # who states the key of a stretch says that it may change at its ends
         if (i in fixed) != (i - 1 in fixed):
             cost[i] = STATED_COST
-    path = _best_path(score, cost)
-    chance = _posterior(score, cost)
+    path = best_path(score, cost)
+    chance = posterior(score, cost, least=LEAST)
     out: list[DecidedKey] = []
     first = 0
     for i in range(1, len(path) + 1):
@@ -185,22 +187,6 @@ def _path_score(score: Floats, path: NDArray[np.int_], cost: float) -> float:
     return float(score[np.arange(len(path)), path].sum() - cost * np.count_nonzero(np.diff(path)))
 
 
-def _best_path(score: Floats, cost: Floats) -> NDArray[np.int_]:
-    count, width = score.shape
-    back = np.zeros((count, width), int)
-    value = score[0].copy()
-    for t in range(1, count):
-        best = int(value.argmax())
-        better = value < value[best] - cost[t]
-        back[t] = np.where(better, best, np.arange(width))
-        value = np.where(better, value[best] - cost[t], value) + score[t]
-    path = np.zeros(count, int)
-    path[-1] = int(value.argmax())
-    for t in range(count - 1, 0, -1):
-        path[t - 1] = back[t, path[t]]
-    return path
-
-
 def _around(score: Floats) -> Floats:
     """Chances of keys from a bar and its neighbours, without the chain."""
     weight = np.hanning(2 * AROUND + 3)[1:-1]
@@ -211,19 +197,3 @@ def _around(score: Floats) -> Floats:
     )
     spoken = np.exp((total - total.max(1, keepdims=True)) / SPOKEN)
     return np.asarray(spoken / spoken.sum(1, keepdims=True))
-
-
-def _posterior(score: Floats, cost: Floats) -> Floats:
-    likelihood = np.exp(np.clip(score - score.max(1, keepdims=True), -60, 0))
-    jump = np.exp(-cost)
-    forward, backward = np.empty_like(score), np.ones_like(score)
-    forward[0] = likelihood[0] / likelihood[0].sum()
-    for t in range(1, len(score)):
-        row = likelihood[t] * (forward[t - 1] + jump[t]) + 1e-300
-        forward[t] = row / row.sum()
-    for t in range(len(score) - 2, -1, -1):
-        ahead = likelihood[t + 1] * backward[t + 1]
-        row = ahead + jump[t + 1] * ahead.sum() + 1e-300
-        backward[t] = row / row.sum()
-    both = forward * backward
-    return np.asarray(both / both.sum(1, keepdims=True))
