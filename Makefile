@@ -8,7 +8,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: demo test lint format screenshots bench clean system
+.PHONY: demo test lint format screenshots bench corpus floors clean system
 
 demo: $(STAMP) system
 	$(BIN)/ychronos --demo
@@ -31,10 +31,24 @@ format: $(STAMP)
 screenshots: $(STAMP) system
 	QT_QPA_PLATFORM=offscreen $(BIN)/python tools/screenshots.py
 
-bench: $(VENV)/.bench
+bench: corpus
 	$(BIN)/python bench/accuracy.py
+	$(BIN)/python bench/locality.py
 	$(BIN)/python bench/speed.py
 	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/window.py
+
+# The corpus, rendered from its specs on first use.
+corpus: $(VENV)/.bench build/corpus/.made
+
+build/corpus/.made: bench/corpus/specs $(wildcard bench/corpus/specs/*.json) packaging/apt-bench.txt
+	@bash packaging/system.sh packaging/apt-bench.txt
+	mkdir -p build/corpus
+	cd bench/tools && ../../$(BIN)/python make_song.py ../corpus/specs/*.json --out ../../build/corpus
+	touch $@
+
+# Three songs with floors that no change may fall under; part of CI.
+floors: $(VENV)/.bench
+	$(BIN)/python bench/floors.py
 
 # System libraries that packaging/apt.txt lists and that are missing.
 system:

@@ -1,9 +1,9 @@
 """Score the analysis on songs with exact truth.
 
-    python bench/accuracy.py [--corpus ../shared/corpus] [--out build/accuracy] [--jobs 2]
+    python bench/accuracy.py [--corpus build/corpus] [--out build/accuracy] [--jobs 2]
 
 Runs the whole analysis (no cache) on every recording of the folder that has a NAME.jams beside it, writes
-predictions, and scores them with ``../shared/tools/score.py`` (another place: --tools). Make fresh songs
+predictions, and scores them with ``bench/tools/score.py`` (another place: --tools). Make fresh songs
 with the generator there and give their folder as --corpus.
 """
 
@@ -36,8 +36,8 @@ def predict(job: tuple[Path, Path]) -> float:
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--corpus", type=Path, default=Path("../shared/corpus"))
-    parser.add_argument("--tools", type=Path, default=Path("../shared/tools"))
+    parser.add_argument("--corpus", type=Path, default=Path("build/corpus"))
+    parser.add_argument("--tools", type=Path, default=Path("bench/tools"))
     parser.add_argument("--out", type=Path, default=Path("build/accuracy"))
     parser.add_argument("--jobs", type=int, default=2)
     args = parser.parse_args()

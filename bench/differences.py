@@ -1,6 +1,6 @@
 """How well the differences between the passes of a section are found.
 
-    python bench/differences.py [--corpus ../shared/corpus] [--verbose]
+    python bench/differences.py [--corpus build/corpus] [--verbose]
 
 Truth: the passes of each section of the true song (bars, chords and sections of the JAMS) aligned with each other;
 runs of bars that differ are one difference, and so is a transposed pass. Found: what the program points out, from
@@ -194,7 +194,7 @@ def show(label: str, values: list[tuple[int, int, int, int]]) -> None:
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--corpus", type=Path, default=Path("../shared/corpus"))
+    parser.add_argument("--corpus", type=Path, default=Path("build/corpus"))
     parser.add_argument("--jobs", type=int, default=2)
     parser.add_argument("--verbose", action="store_true")
     args = parser.parse_args()

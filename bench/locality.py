@@ -1,6 +1,6 @@
 """Whether a true statement harms what was right.
 
-    python bench/locality.py [--corpus ../shared/corpus] [--each 12]
+    python bench/locality.py [--corpus build/corpus] [--each 12]
 
 On every song of a folder with truth: from the program's own chart, one true statement at a time (one is here, so many
 beats in this bar, the meter of a bar, a chord, a key, a section begins here, a section is joined to the one before),
@@ -158,7 +158,7 @@ def measure(job: tuple[Path, int]) -> list[tuple[str, str, str, dict[str, int], 
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--corpus", type=Path, default=Path("../shared/corpus"))
+    parser.add_argument("--corpus", type=Path, default=Path("build/corpus"))
     parser.add_argument("--each", type=int, default=12, help="places a song and kind")
     parser.add_argument("--jobs", type=int, default=2)
     args = parser.parse_args()

@@ -1,6 +1,6 @@
 """Repair cost: how many statements until the count is right.
 
-    python bench/repair.py [--corpus ../shared/corpus] [--limit 12]
+    python bench/repair.py [--corpus build/corpus] [--limit 12]
 
 Plays the user on every song of a folder with truth: while beat F < 0.99 or downbeat F < 0.98 (70 ms) it makes
 the one statement, of those that the errors suggest, that helps most, lets the rest be decided again from the
@@ -181,7 +181,7 @@ def mend(
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--corpus", type=Path, default=Path("../shared/corpus"))
+    parser.add_argument("--corpus", type=Path, default=Path("build/corpus"))
     parser.add_argument("--limit", type=int, default=12, help="statements after which a song is given up")
     args = parser.parse_args()
     costs: list[int] = []

@@ -1,6 +1,6 @@
 """Time and memory of the whole analysis, against the yardstick in the same run.
 
-    python bench/speed.py [--corpus ../shared/corpus] [--tools ../shared/tools] [--hour]
+    python bench/speed.py [--corpus build/corpus] [--tools bench/tools] [--hour]
 
 One thread each. Both run twice over the same files; the second run counts, because the yardstick compiles in
 the first. With --hour a made-up recording of one hour is analysed in a process of its own and its highest
@@ -93,8 +93,8 @@ def one_hour(source: Path) -> None:
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--corpus", type=Path, default=Path("../shared/corpus"))
-    parser.add_argument("--tools", type=Path, default=Path("../shared/tools"))
+    parser.add_argument("--corpus", type=Path, default=Path("build/corpus"))
+    parser.add_argument("--tools", type=Path, default=Path("bench/tools"))
     parser.add_argument("--hour", action="store_true")
     args = parser.parse_args()
     files = sorted(p for p in args.corpus.iterdir() if p.suffix in (".ogg", ".wav", ".flac"))

@@ -1,6 +1,6 @@
 """How many statements until the chart is right, with and without corrections travelling.
 
-    python bench/travel.py [--corpus ../shared/corpus]
+    python bench/travel.py [--corpus build/corpus]
 
 Plays the user on the program's own chart: first mends the count (as ``repair.py`` does, which see), then the first
 wrong chord from the start (root and third, over the true chord's length), until the chart is right for 98 % of the
@@ -147,7 +147,7 @@ def report(found: list[tuple[str, float, list[tuple[int, int]]]]) -> None:
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--corpus", type=Path, default=Path("../shared/corpus"))
+    parser.add_argument("--corpus", type=Path, default=Path("build/corpus"))
     parser.add_argument("--jobs", type=int, default=2)
     args = parser.parse_args()
     with ProcessPoolExecutor(args.jobs) as pool:

@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
-# Install what packaging/apt.txt lists and the machine lacks. Without apt it only says what it would need.
+# Install what packaging/apt.txt (or the list that is named) has and the machine lacks. Without apt it only says what it would need.
 set -eu
-list="$(dirname "$0")/apt.txt"
+list="${1:-$(dirname "$0")/apt.txt}"
 missing=()
 while read -r name; do
   case "$name" in ""|\#*) continue ;; esac

@@ -1,6 +1,6 @@
 """Make the demo songs that ship with the program.
 
-    python tools/make_demo.py --songmaker ../shared/tools [--only NAME]
+    python tools/make_demo.py --songmaker bench/tools [--only NAME]
 
 Plays the specs in ``tools/demo_specs`` with the project's song maker (``make_song.py``, in the folder given)
 and writes NAME.ogg with its exact truth NAME.jams to ``src/ychronos/demo``. Needs fluidsynth, ffmpeg and

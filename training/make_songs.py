@@ -1,6 +1,6 @@
 """Make training songs: NAME.npz with the sound (int16 mono, 22,050 Hz) and the truth (JAMS text).
 
-    python training/make_songs.py --songmaker ../shared/tools --seed 20000 --count 400 --out DATA
+    python training/make_songs.py --songmaker bench/tools --seed 20000 --count 400 --out DATA
 
 Needs fluidsynth and the soundfonts of Debian's fluid-soundfont-gm, timgm6mb-soundfont and
 musescore-general-soundfont-small; songs whose spec cannot be played are skipped with a line that says so.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import threading
 import traceback
 from collections.abc import Callable
@@ -67,6 +68,7 @@ class Job(QObject):
         except MemoryError:
             outcome = ("failed", "There is not enough memory for this recording; nothing was changed.")
         except Exception as error:  # an error of ours: the user gets a sentence, the terminal the details
+            logging.getLogger("ychronos.jobs").exception("a job failed")
             traceback.print_exc()
             outcome = ("failed", f"Something went wrong inside Ychronos ({type(error).__name__}); nothing was lost.")
         with contextlib.suppress(RuntimeError):  # when the window is gone

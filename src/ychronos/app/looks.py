@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QMessageBox
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QTextCursor
+from PySide6.QtWidgets import QDialog, QLabel, QMessageBox, QPlainTextEdit, QVBoxLayout
 
-from .. import __version__
+from .. import __version__, logs
 from ..formats import project
 from ..song import edits
 from .fretboard import FretboardDialog
@@ -107,6 +109,28 @@ def find_action(w: Shell) -> None:
 
 def show_shortcuts(w: Shell) -> None:
     w.keys_page.open_now()
+
+
+def show_log(w: Shell) -> None:
+    """The log of what happened, to look at or to copy."""
+    dialog = QDialog(w)
+    dialog.setWindowTitle("Log")
+    words = QPlainTextEdit()
+    words.setReadOnly(True)
+    words.setAccessibleName("Log")
+    try:
+        text = logs.log_file().read_text(encoding="utf-8", errors="replace")
+    except OSError:
+        text = "Nothing has been written yet."
+    words.setPlainText(text)
+    words.moveCursor(QTextCursor.MoveOperation.End)
+    where = QLabel(str(logs.log_file()))
+    where.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    layout = QVBoxLayout(dialog)
+    layout.addWidget(words)
+    layout.addWidget(where)
+    dialog.resize(760, 460)
+    dialog.exec()
 
 
 def about(w: Shell) -> None:

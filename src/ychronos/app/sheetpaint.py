@@ -20,6 +20,7 @@ from ..chart.rows import bar_marks, beats_text, row_clock, section_title
 from ..song.model import Song
 from ..theory.meter import grouping_text
 from .geometry import BarBox, RowBox, SheetGeometry
+from .lanes import LANES
 from .theme import Theme
 from .waveform import Waveform
 
@@ -71,6 +72,8 @@ def paint_row(painter: QPainter, song: Song, box: RowBox, view: View) -> list[Ch
         if not box.row.silent:
             names += _chords(painter, song, bar, view, scale, box.y)
             _bass(painter, song, bar, view, scale)
+        for lane in LANES:
+            lane.paint(painter, song, bar, view.theme, scale)
     _lines(painter, song, box, view, scale)
     painter.restore()
     return names

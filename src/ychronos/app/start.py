@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import argparse
+import logging
 import os
 import signal
 import sys
 from pathlib import Path
+from types import TracebackType
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-from .. import __version__
+from .. import __version__, logs
 from .theme import load_fonts
 from .welcome import demo_songs
 
@@ -27,6 +29,12 @@ def make_app(arguments: list[str]) -> QApplication:
     return app
 
 
+def _log_and_say(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    """What nobody caught goes into the log and to the terminal."""
+    logging.getLogger("ychronos").error("nobody caught this", exc_info=(kind, error, trace))
+    sys.__excepthook__(kind, error, trace)
+
+
 def run(arguments: list[str]) -> int:
     """Open the window on a recording, a project, the demo, or the welcome page; returns the exit code."""
     parser = argparse.ArgumentParser(
@@ -34,7 +42,10 @@ def run(arguments: list[str]) -> int:
     )
     parser.add_argument("file", nargs="?", type=Path, help="a recording or a project")
     parser.add_argument("--demo", action="store_true", help="open the first demo song")
+    parser.add_argument("--log", choices=logs.LEVELS, default="info", help="how much the log keeps (info)")
     args = parser.parse_args(arguments)
+    logs.start(args.log)
+    sys.excepthook = _log_and_say
     if sys.platform.startswith("linux") and not any(
         os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):

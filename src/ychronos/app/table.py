@@ -151,6 +151,7 @@ def table() -> list[Entry]:
         Entry("full", v, "Full screen", ("F11",), "Fill the screen", looks.toggle_full, always, checked=lambda w: w.isFullScreen()),
         Entry("find_action", h, "Find an action…", ("Ctrl+F",), "Type what you want to do", looks.find_action, always),
         Entry("shortcuts", h, "Keys", ("F1",), "All keys on one page", looks.show_shortcuts, always),
+        Entry("log", h, "Show the log", (), "What happened, for whoever looks for a fault", looks.show_log, always),
         Entry("about", h, "About Ychronos", (), "Version, licence, fonts", looks.about, always),
     ]  # fmt: skip
 

@@ -33,7 +33,7 @@ class Exporter:
     text: bool = False
 
 
-EXPORTERS: tuple[Exporter, ...] = (
+EXPORTERS: list[Exporter] = [
     Exporter("pdf", "Chart as PDF…", "Write the chart as a PDF to print", "the chart as PDF", ".pdf", "PDF (*.pdf)",
              lambda song, o: pdfchart.render(song, o.per_row, o.folded), ("Ctrl+E",)),
     Exporter("text", "Chart as text…", "Write the chart as plain text", "the chart as text", ".txt", "Text (*.txt)",
@@ -41,7 +41,7 @@ EXPORTERS: tuple[Exporter, ...] = (
     Exporter("jams", "All data as JAMS…", "Write beats, chords, keys and sections for other programs",
              "beats, chords, keys and sections as JAMS (JSON)", ".jams", "JAMS (*.jams)",
              lambda song, o: jams.dumps(song)),
-)  # fmt: skip
+]  # fmt: skip
 
 
 def exporter(name: str) -> Exporter:

@@ -7,6 +7,7 @@ command line, benches and tests use the same session.
 from __future__ import annotations
 
 import datetime
+import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -30,6 +31,7 @@ from .jobs import AtOnce, Runner
 from .redecider import Answer, Redecider, waiting_after
 
 HALF = Fraction(1, 2)
+LOG = logging.getLogger("ychronos.session")
 
 
 @dataclass(frozen=True)
@@ -176,12 +178,14 @@ class Session:
         try:
             new, sentence = make(song)
         except edits.EditError as error:
+            LOG.info("refused: %s", error)
             self.refused.emit(str(error))
             return False
         when = datetime.datetime.now().isoformat(timespec="seconds")
         new = logged(replace(new, statements=stamped(new.statements, when, sentence)), when, sentence)
         self.history.do(new, sentence, waiting_after(self.history, decide, song))
         self._changed(song)
+        LOG.info("said: %s", sentence)
         self.said.emit(sentence[:1].upper() + sentence[1:])
         self.redecider.serve()
         return True

@@ -22,10 +22,9 @@ from ..theory.pitch import Note
 from ..theory.spelling import spell_in_line
 from . import statements as said
 from .grid import Grid, Position
-from .statements import Statement, Statements
+from .statements import ARTICULATIONS, Statement, Statements
 from .track import Track
 
-ARTICULATIONS = ("strummed", "held", "stopped")  # played on; struck once and left to ring; cut short
 SIGNS = {"strummed": "", "held": "◊", "stopped": "•"}  # written after a chord's name
 PLAIN_SIGNS = {"": "", "◊": "<>", "•": "!"}  # in the characters of every keyboard
 DOUBTFUL = 0.6  # a decided chord less probable than this is worth a second listen

@@ -18,65 +18,131 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
 
+from ..theory.chord import parse_harte
+from ..theory.key import parse_key
+from ..theory.meter import parse_meter
 from .grid import Position
 
 Statements = tuple["Statement", ...]
+
+
+ARTICULATIONS = ("strummed", "held", "stopped")  # played on; struck once and left to ring; cut short
+
+
+# ---------------------------------------------------------------- values as plain data, for files
+
+
+def _nothing(value: Any) -> None:
+    return None
+
+
+def _text(value: Any) -> str:
+    if not isinstance(value, str):
+        raise ValueError(f"{value!r} is no text")
+    return value
+
+
+def _number(value: Any) -> int:
+    if not isinstance(value, int) or not -40 <= value <= 40:
+        raise ValueError(f"{value!r} is no note")
+    return value
+
+
+def _seconds(value: Any) -> float:
+    if not isinstance(value, int | float):
+        raise ValueError(f"{value!r} is no time")
+    return float(value)
+
+
+def _grouping(value: Any) -> tuple[int, ...]:
+    if not isinstance(value, list) or not all(isinstance(x, int) and x > 0 for x in value):
+        raise ValueError("a grouping is a list of numbers")
+    return tuple(value)
+
+
+def _articulation(value: Any) -> str:
+    if value not in ARTICULATIONS:
+        raise ValueError(f"a chord is one of {', '.join(ARTICULATIONS)}, not “{value}”")
+    return str(value)
+
+
+def _spelling(value: Any) -> tuple[int, int | None, int]:
+    root, bass, shift = value
+    return _number(root), None if bass is None else _number(bass), _number(shift)
+
+
+def _place(value: Any) -> Position:
+    return Fraction(_text(value))
 
 
 @dataclass(frozen=True)
 class Kind:
     """What a kind of statement is about. ``stretch``: it speaks of a stretch, else of a point; ``whole``: a piece of
     its stretch says nothing, so that cutting it takes it away; ``decides``: what is decided again when it is
-    said; ``snaps``: it stands on a bar line and goes along with it; ``words`` for people."""
+    said; ``snaps``: it stands on a bar line and goes along with it; ``words`` for people. ``write`` and ``read`` turn its
+    value into plain data and back; reading raises ValueError or TypeError for what is none."""
 
     words: str
     stretch: bool = False
     whole: bool = False
     decides: str = ""
     snaps: bool = False
+    write: Callable[[Any], Any] = _nothing
+    read: Callable[[Any], Any] = _nothing
+
+
+def _words(words: str, **more: Any) -> Kind:
+    return Kind(words, write=str, read=lambda value: _text(value or ""), **more)
 
 
 KINDS: dict[str, Kind] = {
     # value Chord: it sounds from ``at`` up to ``until``
-    "chord": Kind("chord", stretch=True, decides="chords"),
+    "chord": Kind("chord", stretch=True, decides="chords", write=lambda c: c.harte(), read=lambda x: parse_harte(_text(x))),
     # no value: no chord changes there, what sounds before ``at`` goes on up to ``until``
     "goes on": Kind("no change of chord", stretch=True, decides="chords"),
     # no value: the chord is struck anew there
     "struck": Kind("struck anew", decides="chords"),
-    # value one of the model's ARTICULATIONS
-    "articulation": Kind("held or stopped"),
+    # value one of ARTICULATIONS
+    "articulation": Kind("held or stopped", write=str, read=_articulation),
     # value a comment: the user is not sure of the chord there
-    "unsure": Kind("unsure"),
+    "unsure": _words("unsure"),
     # value (root, bass or None, shift): fifths of the notes as typed, when shapes were so many semitones away
-    "spelling": Kind("spelling as typed", stretch=True),
+    "spelling": Kind("spelling as typed", stretch=True, write=list, read=_spelling),
     # value Key
-    "key": Kind("key", stretch=True, decides="chords", snaps=True),
+    "key": Kind("key", stretch=True, decides="chords", snaps=True, write=lambda k: k.label(), read=lambda x: parse_key(_text(x))),
     # no value: a section begins there
     "section": Kind("section begins", decides="sections", snaps=True),
     # no value: one section, none begins between its ends
     "one section": Kind("no section begins", stretch=True, decides="sections", snaps=True),
     # value a name: of this pass only, of the music and all its passes
-    "pass name": Kind("name of this pass", decides="sections", snaps=True),
-    "music name": Kind("name of the music", decides="sections", snaps=True),
+    "pass name": _words("name of this pass", decides="sections", snaps=True),
+    "music name": _words("name of the music", decides="sections", snaps=True),
     # value the position of another section, or None for music of its own
-    "same": Kind("the same as another section", decides="sections", snaps=True),
+    "same": Kind("the same as another section", decides="sections", snaps=True,
+                 write=lambda at: None if at is None else str(at), read=lambda x: None if x is None else _place(x)),
     # value the position of another section
-    "not same": Kind("not the same as another section", decides="sections", snaps=True),
+    "not same": Kind("not the same as another section", decides="sections", snaps=True, write=str, read=_place),
     # value seconds: a beat is at that time of the record; ``at`` is its index
-    "beat": Kind("beat", decides="beats"),
+    "beat": Kind("beat", decides="beats", write=lambda x: round(x, 5), read=_seconds),
     # no value: a bar begins on that beat
     "one": Kind("one is here", decides="bars"),
     # no value: the stretch is one bar
     "length": Kind("beats in a bar", stretch=True, whole=True, decides="bars"),
     # value Meter, a tuple of beats a group
-    "meter": Kind("meter", stretch=True, decides="bars", snaps=True),
-    "grouping": Kind("grouping", stretch=True, snaps=True),
+    "meter": Kind("meter", stretch=True, decides="bars", snaps=True, write=str, read=lambda x: parse_meter(_text(x))),
+    "grouping": Kind("grouping", stretch=True, snaps=True, write=list, read=_grouping),
     # no value: the user has compared the stretch with the record, it is right
     "checked": Kind("checked", stretch=True),
     # value a note
-    "mark": Kind("mark"),
-}
-_ORDER = {kind: i for i, kind in enumerate(KINDS)}
+    "mark": _words("mark"),
+}  # fmt: skip
+
+
+def register(name: str, kind: Kind) -> None:
+    """Add a kind of statement: it is then kept, moved with the count, saved and opened like all others."""
+    if name in KINDS:
+        raise ValueError(f"there is a kind “{name}” already")
+    KINDS[name] = kind
 
 
 @dataclass(frozen=True)
@@ -112,7 +178,7 @@ class Statement:
 
 
 def ordered(statements: Iterable[Statement]) -> Statements:
-    return tuple(sorted(statements, key=lambda s: (s.at, _ORDER[s.kind], s.end)))
+    return tuple(sorted(statements, key=lambda s: (s.at, s.kind, s.end)))
 
 
 def of(statements: Statements, *kinds: str) -> list[Statement]:

@@ -102,6 +102,10 @@ class Key:
     def spell(self, pitch_class: int) -> Note:
         return spell(pitch_class, self.note)
 
+    def label(self) -> str:
+        """Interchange label: ``Eb:minor``."""
+        return f"{self.note.name(ascii_only=True)}:{self.mode}"
+
     def name(self, ascii_only: bool = False) -> str:
         return f"{self.note.name(ascii_only)} {self.mode}"
 

@@ -9,7 +9,7 @@ sentence and never overwritten by accident. Fields that this program does not kn
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -20,11 +20,11 @@ from ...guitar.instrument import STANDARD, GuitarSetup
 from ...song import statements as said
 from ...song.grid import Bar, Grid
 from ...song.merge import merged
-from ...song.model import ARTICULATIONS, ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
+from ...song.model import ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
 from ...song.statements import KINDS, Statement
 from ...song.track import Track
 from ...theory.chord import Chord, parse_harte
-from ...theory.key import Key, parse_key
+from ...theory.key import parse_key
 from ...theory.meter import parse_meter
 from .. import atomic
 from .upgrades import upgraded
@@ -145,7 +145,7 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
         bars=[_bar_out(b) for b in song.grid.bars],
         lead_in=song.grid.lead_in,
         chords=[_chord_out(s) for s in song.chords],
-        keys=[_Key(str(k.start), _key_label(k.key), round(k.confidence, _PLACES)) for k in song.keys],
+        keys=[_Key(str(k.start), k.key.label(), round(k.confidence, _PLACES)) for k in song.keys],
         sections=[_Section(str(s.start), s.name, s.material, round(s.confidence, _PLACES)) for s in song.sections],
         tuning_cents=round(song.ground.cents, 3),
         tuning_confidence=round(song.ground.confidence, _PLACES),
@@ -165,79 +165,13 @@ def _without_known(unknown: Mapping[str, Any]) -> dict[str, Any]:
     return {k: v for k, v in unknown.items() if k not in _Project.__struct_fields__}
 
 
-_OUT: dict[str, Callable[[Any], Any]] = {
-    "chord": lambda chord: chord.harte(),
-    "key": lambda key: _key_label(key),
-    "meter": str,
-    "grouping": list,
-    "spelling": list,
-    "same": lambda at: None if at is None else str(at),
-    "not same": str,
-    "beat": lambda seconds: round(seconds, 5),
-}
-
-
-def _note_or_none(value: Any) -> int | None:
-    return None if value is None else _number(value)
-
-
-def _number(value: Any) -> int:
-    if not isinstance(value, int) or not -40 <= value <= 40:
-        raise ValueError(f"{value!r} is no note")
-    return value
-
-
-def _grouping(value: Any) -> tuple[int, ...]:
-    if not isinstance(value, list) or not all(isinstance(x, int) and x > 0 for x in value):
-        raise ValueError("a grouping is a list of numbers")
-    return tuple(value)
-
-
-def _text(value: Any) -> str:
-    if not isinstance(value, str):
-        raise ValueError(f"{value!r} is no text")
-    return value
-
-
-def _articulation(value: Any) -> str:
-    if value not in ARTICULATIONS:
-        raise ValueError(f"a chord is one of {', '.join(ARTICULATIONS)}, not “{value}”")
-    return str(value)
-
-
-def _seconds(value: Any) -> float:
-    if not isinstance(value, int | float):
-        raise ValueError(f"{value!r} is no time")
-    return float(value)
-
-
-def _spelling(value: Any) -> tuple[int, int | None, int]:
-    root, bass, shift = value
-    return _number(root), _note_or_none(bass), _number(shift)
-
-
-_IN: dict[str, Callable[[Any], Any]] = {
-    "chord": lambda text: parse_harte(_text(text)),
-    "key": lambda text: parse_key(_text(text)),
-    "meter": lambda text: parse_meter(_text(text)),
-    "grouping": _grouping,
-    "spelling": _spelling,
-    "same": lambda at: None if at is None else Fraction(at),
-    "not same": Fraction,
-    "beat": _seconds,
-    "articulation": _articulation,
-    **dict.fromkeys(("unsure", "mark"), lambda text: _text(text or "")),
-    **dict.fromkeys(("pass name", "music name"), _text),
-}
-
-
 def _statement_out(s: Statement) -> _Statement:
-    value = _OUT[s.kind](s.value) if s.kind in _OUT else s.value
+    value = KINDS[s.kind].write(s.value)
     return _Statement(s.kind, str(s.at), str(s.until) if s.until is not None else None, value, s.when, s.why)
 
 
 def _statement_in(s: _Statement) -> Statement:
-    value = _IN[s.kind](s.value) if s.kind in _IN else None
+    value = KINDS[s.kind].read(s.value)
     until = Fraction(s.until) if s.until is not None else None
     return Statement(s.kind, Fraction(s.at), until, value, s.when, s.why)
 
@@ -248,10 +182,6 @@ def _bar_out(b: Bar) -> _Bar:
 
 def _bar_in(b: _Bar) -> Bar:
     return Bar(parse_meter(b.meter), b.beats, b.first, b.confidence, grouping=tuple(b.grouping))
-
-
-def _key_label(key: Key) -> str:
-    return f"{key.note.name(ascii_only=True)}:{key.mode}"
 
 
 def _chord_out(span: ChordSpan) -> _Chord:
