@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ..chart.facts import facts, guidance
+from ..chart.lines import Line
 from ..chart.lines import lines as chart_lines
 from ..chart.rows import Mark, bar_marks, beats_text, guitar_line, signs_line
 from ..song.model import Song
+from ..theory.meter import Meter
 
 HELD, OFF_BEAT = ".", "&"
 
@@ -39,33 +43,56 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool 
         for line in chart
         for bar in line.bars
     }
-    off_beats = any(OFF_BEAT in text for text in cells.values())
+    lines += _body(song, chart, cells)
+    lines += _notes(song, cells, ascii_only)
+    out = "\n".join(lines) + "\n"
+    return out.replace("♭", "b").replace("♯", "#") if ascii_only else out
+
+
+def _body(song: Song, chart: Sequence[Line], cells: dict[int, str]) -> list[str]:
+    """Titles, rows of bars and sentences instead of them."""
+    lines: list[str] = []
     width = min(24, max(len(t) for t in cells.values()))
     endings = max((len(line.ending) + 1 for line in chart if line.ending), default=0)
     previous = song.grid.usual_meter()
     for line in chart:
-        if line.lead_in:
-            lines.append(f"Lead-in  {line.clock}")
-        elif line.opens:
-            sign = f"[{line.before}] " if line.before else ""
-            which = f" ({line.note})" if line.note else ""
-            lines += ["", f"{sign}{line.title}{which}  {line.clock}" + (f"  {line.words}" if line.words else "")]
+        lines += _title(line)
         if not line.bars:
             if line.after:
                 lines[-1] += f"  [{line.after}]"
             continue
         text = f"{line.ending:<{endings}}" if endings else ""
         for k, bar in enumerate(line.bars):
-            here = song.grid.bars[bar]
-            note = ""
-            if song.grid.irregular(bar):
-                note = f"({beats_text(here.beats)}) "
-            elif here.meter != previous and here.first == 1:
-                note = f"({here.meter}) "
-            previous = here.meter
+            note = _bar_note(song, bar, previous)
+            previous = song.grid.bars[bar].meter
             text += ("|: " if line.repeats[0] and not k else "| ") + f"{note}{cells[bar]:<{width}} "
         lines.append(text + (":|" if line.repeats[1] else "|") + (f"  [{line.after}]" if line.after else ""))
-    if off_beats:
+    return lines
+
+
+def _title(line: Line) -> list[str]:
+    """What stands over a line that opens a section."""
+    if line.lead_in:
+        return [f"Lead-in  {line.clock}"]
+    if not line.opens:
+        return []
+    sign = f"[{line.before}] " if line.before else ""
+    which = f" ({line.note})" if line.note else ""
+    return ["", f"{sign}{line.title}{which}  {line.clock}" + (f"  {line.words}" if line.words else "")]
+
+
+def _bar_note(song: Song, bar: int, previous: Meter) -> str:
+    """What a reader must be told before a bar: how many beats it has, or its meter where that changes."""
+    here = song.grid.bars[bar]
+    if song.grid.irregular(bar):
+        return f"({beats_text(here.beats)}) "
+    return f"({here.meter}) " if here.meter != previous and here.first == 1 else ""
+
+
+def _notes(song: Song, cells: dict[int, str], ascii_only: bool) -> list[str]:
+    """What signs mean, and what is not sure."""
+    lines: list[str] = []
+    if any(OFF_BEAT in text for text in cells.values()):
         lines += ["", f"{OFF_BEAT}: the chord comes after the beat is counted, on the “and”."]
     if signs_line(song, ascii_only):
         lines += ["", signs_line(song, ascii_only) + "."]
@@ -77,5 +104,4 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool 
         )
         more = f" and {len(doubtful) - 12} more" if len(doubtful) > 12 else ""
         lines += ["", f"Not sure: {places}{more}."]
-    out = "\n".join(lines) + "\n"
-    return out.replace("♭", "b").replace("♯", "#") if ascii_only else out
+    return lines

@@ -241,7 +241,12 @@ def merged_keys(spans: Iterable[KeySpan], statements: Statements, end: Position)
 
 
 def merged_sections(spans: Iterable[Section], statements: Statements, grid: Grid) -> Track[Section]:
-    """Sections with what is stated of them: where they begin and do not, what they are called and like."""
+    """Sections with what is stated of them: where they begin and do not, what they are like and are called."""
+    return _called(_alike(_begun(spans, statements, grid), statements), statements)
+
+
+def _begun(spans: Iterable[Section], statements: Statements, grid: Grid) -> Track[Section]:
+    """Where sections begin and do not."""
     by_start = {s.start: replace(s, stated=False, material_stated=False, named=False) for s in spans}
     for s in said.of(statements, "one section"):
         assert s.until is not None
@@ -252,27 +257,31 @@ def merged_sections(spans: Iterable[Section], statements: Statements, grid: Grid
     for at in begun:
         if at not in by_start:  # a new beginning: those by themselves close to it were meant to be this one
             for other in beside(grid, at, (x for x in by_start if x not in begun)):
-                by_start[at] = by_start.pop(other)
-            if at in by_start:
-                by_start[at] = replace(by_start[at], start=at)
-            else:
-                _begin(by_start, at)
+                by_start[at] = replace(by_start.pop(other), start=at)
+            _begin(by_start, at)
         by_start[at] = replace(by_start[at], stated=True, confidence=1.0)
-    track = Track(by_start[x] for x in sorted(by_start))
+    return Track(by_start[x] for x in sorted(by_start))
+
+
+def _alike(track: Track[Section], statements: Statements) -> Track[Section]:
+    """What sections are the same as, and not."""
     for s in said.of(statements, "same", "not same"):
         index = track.index_at(s.at)
         letter = track[index].material
         if s.kind == "same" and s.value is not None:
-            letter = track.at(s.value).material
-        elif s.kind == "same" or letter == track.at(s.value).material:
-            others = {x.material for i, x in enumerate(track) if i != index}
-            if letter in others:
-                letter = free_letter({x.material for x in track})
-        track = _with(track, index, material=letter, material_stated=True)
-        if s.kind == "same" and s.value is not None:
             model = track.index_at(s.value)
-            track = _with(track, index, name=track[model].name)
+            track = _with(track, index, material=track[model].material, material_stated=True, name=track[model].name)
             track = _with(track, model, material_stated=True)
+            continue
+        apart = s.kind == "same" or letter == track.at(s.value).material
+        if apart and letter in {x.material for i, x in enumerate(track) if i != index}:
+            letter = free_letter({x.material for x in track})
+        track = _with(track, index, material=letter, material_stated=True)
+    return track
+
+
+def _called(track: Track[Section], statements: Statements) -> Track[Section]:
+    """What sections are called, all passes of a music or one by itself."""
     for s in said.of(statements, "music name"):
         here = track.at(s.at)
         # passes that are called otherwise by themselves, as an ending that is a piece of the verse, stay so

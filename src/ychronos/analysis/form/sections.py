@@ -335,37 +335,43 @@ def _letter(index: int) -> str:
 
 
 def _suggest(spans: list[tuple[int, int]], letters: list[int], level: Floats) -> list[str]:
-    """Names from place, repetition and loudness."""
-    times = {k: letters.count(k) for k in letters}
-    loud = {
-        k: float(np.mean([level[a:b].mean() for (a, b), x in zip(spans, letters, strict=True) if x == k]))
-        for k in times
-    }
-    repeated = [k for k in dict.fromkeys(letters) if times[k] > 1]
-    naming: dict[int, str] = {}
-    if len(repeated) >= 2:
-        chorus = max(repeated, key=lambda k: loud[k])
-        verses = [k for k in repeated if k != chorus]
-        naming[chorus] = "Chorus"
-        naming |= dict(zip(verses, ("Verse", "Refrain"), strict=False))
-        naming |= {k: "Part " + _letter(k) for k in verses[2:]}  # of more than three musics only two have names
-    elif repeated:
-        naming[repeated[0]] = "Verse"
-    out: list[str] = []
-    for i, ((a, b), k) in enumerate(zip(spans, letters, strict=True)):
+    """Names from place, repetition and loudness; ``letters`` are the musics of the spans as numbers."""
+    naming = _names_of_repeated(spans, letters, level)
+    singles = [x for x in dict.fromkeys(letters) if x not in naming and x not in (letters[0], letters[-1])]
+    return [_name_of(i, spans, letters, naming, singles) for i in range(len(spans))]
+
+
+def _names_of_repeated(spans: list[tuple[int, int]], letters: list[int], level: Floats) -> dict[int, str]:
+    """The loudest music that comes again is the chorus, the first of the others the verse."""
+    repeated = [k for k in dict.fromkeys(letters) if letters.count(k) > 1]
+    if len(repeated) < 2:
+        return dict.fromkeys(repeated, "Verse")
+
+    def loudness(k: int) -> float:
+        return float(np.mean([level[a:b].mean() for (a, b), x in zip(spans, letters, strict=True) if x == k]))
+
+    chorus = max(repeated, key=loudness)
+    others = [k for k in repeated if k != chorus]
+    named = dict(zip(others, ("Verse", "Refrain"), strict=False))
+    return {chorus: "Chorus"} | {k: named.get(k, "Part " + _letter(k)) for k in others}
+
+
+def _name_of(
+    i: int, spans: list[tuple[int, int]], letters: list[int], naming: dict[int, str], singles: list[int]
+) -> str:
+    """What the section ``i`` is called."""
+    (a, b), k = spans[i], letters[i]
+    last = i == len(spans) - 1
+    if k in naming:
         usual = float(np.median([y - x for (x, y), other in zip(spans, letters, strict=True) if other == k]))
-        if k in naming and i in (0, len(spans) - 1) and b - a <= SHORT * usual and times[k] > 1:
-            out.append("Intro" if i == 0 else "Ending")  # the same music, but only a short piece of it
-        elif k in naming:
-            out.append(naming[k])
-        elif i == 0:
-            out.append("Intro" if b - a <= 8 and len(spans) > 1 else "Verse")
-        elif i == len(spans) - 1:
-            out.append("Ending" if b - a <= 10 else "Part " + _letter(k))
-        else:
-            singles = [x for x in dict.fromkeys(letters) if x not in naming and x not in (letters[0], letters[-1])]
-            if not repeated:
-                out.append("Part " + _letter(k))
-            else:
-                out.append("Bridge" if singles.index(k) == 0 else "Break" if b - a <= 4 else "Part " + _letter(k))
-    return out
+        piece = (i == 0 or last) and b - a <= SHORT * usual and letters.count(k) > 1
+        return (
+            ("Intro" if i == 0 else "Ending") if piece else naming[k]
+        )  # a piece: the same music, but only a short one
+    if i == 0:
+        return "Intro" if b - a <= 8 and len(spans) > 1 else "Verse"
+    if last:
+        return "Ending" if b - a <= 10 else "Part " + _letter(k)
+    if not naming:
+        return "Part " + _letter(k)
+    return "Bridge" if singles.index(k) == 0 else "Break" if b - a <= 4 else "Part " + _letter(k)

@@ -25,64 +25,84 @@ def to_2(document: Document) -> Document:
     return {**document, "schema": 2}
 
 
+Said = list[Document]
+
+
+def _say(said: Said, kind: str, at: object, until: object = None, value: object = None) -> None:
+    one: Document = {"kind": kind, "at": str(at)}
+    if until is not None:
+        one["until"] = str(until)
+    if value is not None:
+        one["value"] = value
+    said.append(one)
+
+
 def to_3(document: Document) -> Document:
     """What was marked as stated becomes statements."""
     out = {k: v for k, v in document.items() if k not in ("stated_beats", "marks", "checked")}
-    end = Fraction(sum(b["beats"] for b in document["bars"]))
-    said: list[Document] = []
+    said: Said = []
+    _of_bars(document, said)
+    _of_chords_and_keys(document, said)
+    _of_sections(document, said)
+    for mark in document.get("marks", []):
+        _say(said, "mark", mark["at"], value=mark.get("text", ""))
+    return {**out, "schema": 3, "statements": said}
 
-    def say(kind: str, at: object, until: object = None, value: object = None) -> None:
-        said.append({"kind": kind, "at": str(at)} | ({"until": str(until)} if until is not None else {})
-                    | ({"value": value} if value is not None else {}))  # fmt: skip
 
+def _of_bars(document: Document, said: Said) -> None:
+    """Ones, lengths, meters, beats, and bars that were checked."""
     starts = list(accumulate((b["beats"] for b in document["bars"]), initial=0))
+    ends = dict(zip(map(Fraction, starts), starts[1:], strict=False))
     for start, stop, bar in zip(starts, starts[1:], document["bars"], strict=False):
         if bar.pop("stated", False):
-            say("one", start)
+            _say(said, "one", start)
         if bar.pop("length_stated", False):
-            say("length", start, stop)
+            _say(said, "length", start, stop)
         if bar.pop("meter_stated", False):
-            say("meter", start, stop, bar["meter"])
+            _say(said, "meter", start, stop, bar["meter"])
     for beat in document.get("stated_beats", []):
-        say("beat", beat, value=document["beats"][beat])
+        _say(said, "beat", beat, value=document["beats"][beat])
+    for at in document.get("checked", []):
+        if Fraction(at) in ends:
+            _say(said, "checked", at, ends[Fraction(at)])
+
+
+def _of_chords_and_keys(document: Document, said: Said) -> None:
+    end = Fraction(sum(b["beats"] for b in document["bars"]))
     for at, until, chord in _stretches(document["chords"], end):
+        comment, articulation = chord.pop("comment", ""), chord.pop("articulation", "strummed")
         if chord.pop("stated", False):
-            say("chord", at, until, chord["chord"])
+            _say(said, "chord", at, until, chord["chord"])
         if chord.pop("unsure", False):
-            say("unsure", at, value=chord.pop("comment", ""))
-        chord.pop("comment", None)
-        if chord.get("articulation", "strummed") != "strummed":
-            say("articulation", at, value=chord["articulation"])
-        chord.pop("articulation", None)
+            _say(said, "unsure", at, value=comment)
+        if articulation != "strummed":
+            _say(said, "articulation", at, value=articulation)
         if chord.pop("again", False):
-            say("struck", at)
+            _say(said, "struck", at)
     for at, until, key in _stretches(document["keys"], end):
         if key.pop("stated", False):
-            say("key", at, until, key["key"])
+            _say(said, "key", at, until, key["key"])
+
+
+def _of_sections(document: Document, said: Said) -> None:
+    """Where sections begin, what they are called and are like. A name held for all passes of the music; another name of
+    the same music was one pass's own."""
     named: dict[str, str] = {}
     first_of: dict[str, str] = {}
     for section in document["sections"]:
         letter = section.get("material", "")
         stated, like = section.pop("stated", False), section.pop("material_stated", False)
-        if stated or like:
-            if Fraction(section["at"]) > 0:
-                say("section", section["at"])
-            if stated:
-                kind = "pass name" if letter in named and named[letter] != section["name"] else "music name"
-                if kind == "pass name" or letter not in named:
-                    say(kind, section["at"], value=section["name"])
-                named.setdefault(letter, section["name"])
-        if like and letter:
-            if letter in first_of:
-                say("same", section["at"], value=first_of[letter])
-            first_of.setdefault(letter, section["at"])
-    for mark in document.get("marks", []):
-        say("mark", mark["at"], value=mark.get("text", ""))
-    for at in document.get("checked", []):
-        bar = next((k for k, s in enumerate(starts[:-1]) if s == Fraction(at)), None)
-        if bar is not None:
-            say("checked", starts[bar], starts[bar + 1])
-    return {**out, "schema": 3, "statements": said}
+        if (stated or like) and Fraction(section["at"]) > 0:
+            _say(said, "section", section["at"])
+        if stated and named.setdefault(letter, section["name"]) != section["name"]:
+            _say(said, "pass name", section["at"], value=section["name"])
+        elif stated and not any(s["kind"] == "music name" and s["letter"] == letter for s in said if "letter" in s):
+            _say(said, "music name", section["at"], value=section["name"])
+            said[-1]["letter"] = letter
+        if like and letter and first_of.setdefault(letter, section["at"]) != section["at"]:
+            _say(said, "same", section["at"], value=first_of[letter])
+    for one in said:
+        one.pop("letter", None)
 
 
 UPGRADES: dict[int, Callable[[Document], Document]] = {1: to_2, 2: to_3}
