@@ -25,7 +25,7 @@ import soundfile
 
 from ychronos.analysis import pipeline
 from ychronos.app.start import make_app
-from ychronos.app.welcome import demo_songs
+from ychronos.app.welcome.welcome import demo_songs
 from ychronos.app.window import Window
 from ychronos.audio import recording
 from ychronos.formats import project

@@ -26,8 +26,8 @@ from PySide6.QtTest import QTest  # noqa: E402
 from PySide6.QtWidgets import QMessageBox  # noqa: E402
 
 from ychronos.app import looks  # noqa: E402
-from ychronos.app.fretboard import FretboardDialog  # noqa: E402
-from ychronos.app.sheetpaint import WAVE_CENTRE  # noqa: E402
+from ychronos.app.dialogs.fretboard import FretboardDialog  # noqa: E402
+from ychronos.app.sheet.sheetpaint import WAVE_CENTRE  # noqa: E402
 from ychronos.app.start import make_app  # noqa: E402
 from ychronos.app.window import Window  # noqa: E402
 from ychronos.formats import project  # noqa: E402

@@ -15,7 +15,7 @@ from tests.conftest import FERRY
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.app import start
-from ychronos.app.askdialogs import Ask
+from ychronos.app.dialogs.asking import Ask
 from ychronos.app.settings import Settings
 from ychronos.app.window import Window
 from ychronos.audio import recording as recordings

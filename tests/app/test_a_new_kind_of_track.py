@@ -18,8 +18,8 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import make_song
 from ychronos import cli
-from ychronos.app.geometry import BarBox
-from ychronos.app.lanes import LANES, Lane
+from ychronos.app.sheet.geometry import BarBox
+from ychronos.app.sheet.lanes import LANES, Lane
 from ychronos.app.table import export_entries
 from ychronos.app.theme import Theme
 from ychronos.app.window import Window

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import answer, settle
-from ychronos.app.sheetpaint import WAVE_CENTRE
+from ychronos.app.sheet.sheetpaint import WAVE_CENTRE
 from ychronos.app.window import Window
 from ychronos.audio.play.outputs import ManualOutput
 from ychronos.audio.synth.clicks import PITCHES, Clicks, tick

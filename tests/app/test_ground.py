@@ -14,7 +14,7 @@ from pytestqt.qtbot import QtBot
 from tests.app.conftest import open_and_wait
 from tests.conftest import WALTZ
 from ychronos.app import files
-from ychronos.app.guitardialog import GuitarDialog
+from ychronos.app.dialogs.guitardialog import GuitarDialog
 from ychronos.app.window import Window
 from ychronos.audio import recording
 from ychronos.song.model import Song

@@ -12,8 +12,8 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import chord_point, click, settle
 from ychronos.app import looks
-from ychronos.app.fretboard import FretboardDialog
-from ychronos.app.partsdialog import PartsDialog
+from ychronos.app.dialogs.fretboard import FretboardDialog
+from ychronos.app.dialogs.partsdialog import PartsDialog
 from ychronos.app.window import Window
 from ychronos.audio.play.outputs import ManualOutput
 from ychronos.session.commands import keys

@@ -14,8 +14,8 @@ from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import bar_point, settle
-from ychronos.app import listencommands
-from ychronos.app.practicedialog import PracticeDialog
+from ychronos.app.desk import heard
+from ychronos.app.desk.practicedialog import PracticeDialog
 from ychronos.app.window import Window
 from ychronos.audio.decode import AudioError
 from ychronos.audio.play import outputs
@@ -67,9 +67,9 @@ def test_the_loop_moves_and_grows_by_key_while_it_plays(ferry_window: Window, qt
     assert len(w.practice.loops) == 4, "what was looped is kept, once each"
     press(w, qtbot, Key.Key_L)
     assert w.player.loop is None
-    listencommands.loop_again(w, 1)
+    heard.loop_again(w, 1)
     assert w.practice.span == (song.grid.starts[4], song.grid.starts[6])
-    assert listencommands.loop_name(w, 0).endswith("bars 5–6")
+    assert heard.loop_name(w, 0).endswith("bars 5–6")
 
 
 def test_speed_by_key_and_slider(ferry_window: Window, qtbot: QtBot) -> None:
@@ -242,7 +242,7 @@ def test_what_is_heard_is_written(ferry_window: Window, qtbot: QtBot, tmp_path: 
     w.practice.set_speed(0.5)
     w.practice.set_click("beats")
     path = tmp_path / f"loop{suffix}"
-    listencommands.write_heard(w, path)
+    heard.write_heard(w, path)
     qtbot.waitUntil(lambda: w.job is None, timeout=30000)
     sound, rate = soundfile.read(path)
     want = (song.grid.clock(20) - song.grid.clock(16)) / 0.5
@@ -250,7 +250,7 @@ def test_what_is_heard_is_written(ferry_window: Window, qtbot: QtBot, tmp_path: 
     assert np.abs(sound).max() > 0.1
     assert w.session.recording is not None
     with pytest.raises(AudioError, match="original"):
-        listencommands.write_heard(w, w.session.recording.path)
+        heard.write_heard(w, w.session.recording.path)
 
 
 def test_a_key_of_ones_own(ferry_window: Window, qtbot: QtBot) -> None:

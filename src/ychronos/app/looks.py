@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QDialog, QLabel, QMessageBox, QPlainTextEdit, QVBo
 from .. import __version__, logs
 from ..formats import project
 from ..song import edits
-from .fretboard import FretboardDialog
-from .guitardialog import GuitarDialog
-from .partsdialog import PartsDialog
+from .dialogs.fretboard import FretboardDialog
+from .dialogs.guitardialog import GuitarDialog
+from .dialogs.partsdialog import PartsDialog
 from .shell import Shell
 from .theme import Theme
 

@@ -15,13 +15,13 @@ from ..audio.play.engine import Player
 from ..session.autosave import Autosave
 from ..session.practice import Practice
 from ..session.session import Session
-from .desk import Desk
-from .insideview import InsideView
+from .desk.deskbar import Desk
 from .jobs import Job
 from .notices import Notice
 from .settings import Settings
-from .sheet import SheetView
-from .side import Side
+from .sheet.insideview import InsideView
+from .sheet.sheet import SheetView
+from .sheet.side import Side
 from .theme import Theme
 
 

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 
 from .. import __version__, logs
 from .theme import load_fonts
-from .welcome import demo_songs
+from .welcome.welcome import demo_songs
 
 
 def make_app(arguments: list[str]) -> QApplication:

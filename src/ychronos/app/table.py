@@ -9,8 +9,8 @@ from ..formats.registry import EXPORTERS, Exporter
 from ..session.commands import chords, count, keys, marks, record, sections
 from ..session.session import Session
 from . import files, looks
-from . import listencommands as listen
 from .actions import MENUS, Entry
+from .desk import heard
 from .shell import Shell
 from .views import View
 
@@ -44,7 +44,7 @@ def table() -> list[Entry]:
         *export_entries(),
         Entry("fold_charts", f, "Fold repeats in charts", (), "PDF and text write once what is played again: repeat signs, endings, “as the 1st time, but …”, back to the sign", files.toggle_folds, always, checked=files.folds),
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", files.export_audio, lambda w: has_song(w) and has_sound(w)),
-        Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", listen.export_heard, lambda w: has_song(w) and has_sound(w)),
+        Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", heard.export_heard, lambda w: has_song(w) and has_sound(w)),
         Entry("find_recording", f, "Find the recording…", (), "Say where the project's recording is now", files.find_recording, has_song, line=True),
         Entry("close", f, "Close the song", ("Ctrl+W",), "Close the song", files.close_song, lambda w: w.session.is_open, line=True),
         Entry("quit", f, "Quit", ("Ctrl+Q",), "Quit Ychronos", files.quit_app, always),
@@ -125,7 +125,7 @@ def table() -> list[Entry]:
         Entry("loop_beat_longer", li, "Loop a beat longer", ("Ctrl+)",), "Move the loop’s end a beat on", lambda w: w.practice.grow_loop(beats=1), lambda w: has_song(w) and has_sound(w)),
         Entry("loop_beat_shorter", li, "Loop a beat shorter", ("Ctrl+(",), "Move the loop’s end a beat back", lambda w: w.practice.grow_loop(beats=-1), lambda w: has_song(w) and has_sound(w)),
         Entry("passes", li, "All passes in a row", ("Shift+L",), "The selected bars in every pass of their section, one after the other", lambda w: w.practice.toggle_passes(), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.practice.passes_on),
-        Entry("practise", li, "Practise…", ("Ctrl+P",), "Times round, count-in, drill, click, pitch, reminder", listen.practise, has_sound),
+        Entry("practise", li, "Practise…", ("Ctrl+P",), "Times round, count-in, drill, click, pitch, reminder", heard.practise, has_sound),
         Entry("ear", li, "Hear another part", ("W",), "The whole, the low end, the guitar’s middle, centre, sides, left, right, drums softened", lambda w: w.practice.next_ear(), has_sound, line=True),
         Entry("whole", li, "Hear the whole record", ("Shift+W",), "All of it again", lambda w: w.practice.set_ear("whole"), has_sound),
         Entry("ab", li, "Record or chart", ("X",), "From the record to the chart at the same place, and back", lambda w: w.practice.toggle_ab(), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.practice.balance >= 1),

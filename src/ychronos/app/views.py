@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ..session.commands import keys, record, sections
 from . import looks
-from .formview import FormView
-from .ground import GroundView
-from .keyview import KeyView
+from .form.formview import FormView
+from .ground.groundview import GroundView
+from .key.keyview import KeyView
 from .shell import Shell
 
 

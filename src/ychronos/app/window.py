@@ -34,30 +34,31 @@ from ..session.practice import Practice
 from ..session.session import Session
 from ..song.model import RecordingRef, Song
 from ..song.titles import title_of
-from . import files, listencommands, looks
+from . import files, looks
 from .actions import Actions
-from .askdialogs import Dialogs
-from .desk import Desk
-from .dialogs import Finder, KeysPage
-from .formview import FormView
-from .ground import GroundView
+from .desk import heard
+from .desk.deskbar import Desk
+from .desk.hearing import Hearing
+from .desk.tapecontrol import TapeControl
+from .desk.taps import Taps
+from .dialogs.asking import Dialogs
+from .dialogs.finder import Finder, KeysPage
+from .form.formview import FormView
+from .ground.groundview import GroundView
 from .head import Head
-from .hearing import Hearing
-from .insideview import InsideView
 from .jobs import Job, Threads
-from .keyview import KeyView
+from .key.keyview import KeyView
 from .listening import Listening
 from .notices import Notice, Strip
 from .settings import Settings
-from .sheet import SheetView
-from .side import Side
+from .sheet.insideview import InsideView
+from .sheet.sheet import SheetView
+from .sheet.side import Side
 from .table import table, view_entries
 from .tabs import Tabs
-from .tapecontrol import TapeControl
-from .taps import Taps
 from .theme import Theme, apply
 from .views import VIEWS
-from .welcome import Welcome, demo_songs
+from .welcome.welcome import Welcome, demo_songs
 
 AUTOSAVE_AFTER = 1500  # ms of quiet after an edit
 CURSOR_EVERY = 16  # ms
@@ -182,7 +183,7 @@ class Window(Listening):
         self.desk.ear_chosen.connect(self.practice.set_ear)
         self.desk.balance_moved.connect(self.practice.set_balance)
         self.desk.ab_pressed.connect(self.practice.toggle_ab)
-        self.desk.more_pressed.connect(lambda: listencommands.practise(self))
+        self.desk.more_pressed.connect(lambda: heard.practise(self))
         self.sheet.stretch_chosen.connect(self.practice.loop)
         self.sheet.beat_moved.connect(lambda beat, seconds: count.move_beat(self.session, beat, seconds))
         self.desk.level_moved.connect(lambda _: self.apply_level())
@@ -319,8 +320,8 @@ class Window(Listening):
     def _fill_loops(self) -> None:
         self.loops_menu.clear()
         for i in range(len(self.practice.loops)):
-            action = self.loops_menu.addAction(listencommands.loop_name(self, i))
-            action.triggered.connect(lambda _=False, i=i: listencommands.loop_again(self, i))
+            action = self.loops_menu.addAction(heard.loop_name(self, i))
+            action.triggered.connect(lambda _=False, i=i: heard.loop_again(self, i))
         if not self.practice.loops:
             self.loops_menu.addAction("Nothing yet").setEnabled(False)
 

@@ -25,9 +25,9 @@ from ..song.model import ChordSpan, Song, logged
 from ..song.statements import stamped
 from ..song.track import Move, move
 from ..theory.chord import Chord
-from .asking import Asks, Nobody
 from .events import Event
 from .jobs import AtOnce, Runner
+from .questions import Asks, Nobody
 from .redecider import Answer, Redecider, waiting_after
 
 HALF = Fraction(1, 2)

@@ -7,13 +7,13 @@ from typing import cast
 
 from PySide6.QtCore import QObject
 
-from ..audio.decode import AudioError, Samples
-from ..audio.play import tape
-from ..audio.play.engine import Player
-from ..audio.recording import Recording
-from ..song import edits
-from .jobs import Job
-from .shell import Shell
+from ...audio.decode import AudioError, Samples
+from ...audio.play import tape
+from ...audio.play.engine import Player
+from ...audio.recording import Recording
+from ...song import edits
+from ..jobs import Job
+from ..shell import Shell
 
 
 class TapeControl(QObject):

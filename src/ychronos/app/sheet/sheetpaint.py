@@ -16,12 +16,12 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from ..chart.rows import bar_marks, beats_text, row_clock, section_title
-from ..song.model import Song
-from ..theory.meter import grouping_text
+from ...chart.rows import bar_marks, beats_text, row_clock, section_title
+from ...song.model import Song
+from ...theory.meter import grouping_text
+from ..theme import Theme
 from .geometry import BarBox, RowBox, SheetGeometry
 from .lanes import LANES
-from .theme import Theme
 from .waveform import Waveform
 
 CHORD_TOP = 4.0  # of a row, unscaled, as all these

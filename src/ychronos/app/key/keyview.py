@@ -21,15 +21,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..analysis.keys import deciding, keyfinding
-from ..chart.rows import clock_text
-from ..session.session import Session
-from ..song.model import Song
-from ..theory.function import Reading, read_one
-from ..theory.key import Key
-from .labels import TwoLines, beside, label
-from .theme import Theme
-from .timeaxis import TimeAxis
+from ...analysis.keys import deciding, keyfinding
+from ...chart.rows import clock_text
+from ...session.session import Session
+from ...song.model import Song
+from ...theory.function import Reading, read_one
+from ...theory.key import Key
+from ..labels import TwoLines, beside, label
+from ..theme import Theme
+from ..timeaxis import TimeAxis
 
 LANES = 4
 _LEFT, _RIGHT, _TOP = 118.0, 24.0, 52.0

@@ -6,15 +6,15 @@ from pathlib import Path
 
 import numpy as np
 
-from ..audio.decode import AudioError, Samples
-from ..audio.play import tape
-from ..audio.play.engine import Player
-from ..audio.recording import SampleStore
-from ..chart.rows import section_title
-from .files import ask_name
-from .jobs import Job
+from ...audio.decode import AudioError, Samples
+from ...audio.play import tape
+from ...audio.play.engine import Player
+from ...audio.recording import SampleStore
+from ...chart.rows import section_title
+from ..files import ask_name
+from ..jobs import Job
+from ..shell import Shell
 from .practicedialog import PracticeDialog
-from .shell import Shell
 
 BLOCK = 2048
 

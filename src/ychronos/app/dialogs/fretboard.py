@@ -12,12 +12,12 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QVBoxLayout, QWidget
 
-from ..guitar.instrument import GuitarSetup
-from ..guitar.shapes import Named, Shape, find, names, pitches
-from ..song.model import Song
-from ..theory.chord import Chord
-from .labels import label
-from .theme import Theme
+from ...guitar.instrument import GuitarSetup
+from ...guitar.shapes import Named, Shape, find, names, pitches
+from ...song.model import Song
+from ...theory.chord import Chord
+from ..labels import label
+from ..theme import Theme
 
 FRETS = 12
 _LEFT, _TOP, _STRING, _FRET = 74.0, 26.0, 30.0, 52.0

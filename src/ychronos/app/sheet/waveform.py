@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPolygonF
 
-from ..audio.recording import PEAK_RATE, Recording
-from ..song.grid import Grid
+from ...audio.recording import PEAK_RATE, Recording
+from ...song.grid import Grid
 from .geometry import BarBox
 
 

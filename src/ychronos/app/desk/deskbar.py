@@ -19,12 +19,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..audio.play.ear import MODES
-from .labels import label
-from .theme import Theme
+from ...audio.play.ear import MODES
+from ..labels import label
+from ..theme import Theme
 
 if TYPE_CHECKING:
-    from ..session.practice import Practice
+    from ...session.practice import Practice
 
 NARROW = 1200  # pixels below which the desk has two rows
 

@@ -6,10 +6,10 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from ..analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
-from ..session.session import Session
-from ..song.model import Song
-from .theme import Theme
+from ...analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
+from ...session.session import Session
+from ...song.model import Song
+from ..theme import Theme
 
 HEIGHT = 206
 _TEXT, _GAP = 272.0, 26.0

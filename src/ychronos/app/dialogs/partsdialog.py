@@ -15,11 +15,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..analysis.evidence import Evidence
-from ..analysis.explain.inside import Inside, look_at
-from ..song.model import Song
-from ..theory.chord import Chord
-from .labels import label
+from ...analysis.evidence import Evidence
+from ...analysis.explain.inside import Inside, look_at
+from ...song.model import Song
+from ...theory.chord import Chord
+from ..labels import label
 
 # Qualities in words, and the colours that each can have, as (word, name of the quality with it).
 COLOURS: dict[str, tuple[tuple[str, str], ...]] = {

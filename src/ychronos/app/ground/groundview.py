@@ -26,17 +26,17 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from ..analysis.beats.count import beat_chances
-from ..analysis.explain.causes import Cause, causes
-from ..chart.facts import tuning_text, usual_meters
-from ..chart.rows import beats_text, clock_text
-from ..session.session import Session
-from ..song.grid import Grid
-from ..song.model import Song
-from ..theory.meter import grouping_text
-from .labels import label
-from .theme import Theme
-from .timeaxis import TimeAxis
+from ...analysis.beats.count import beat_chances
+from ...analysis.explain.causes import Cause, causes
+from ...chart.facts import tuning_text, usual_meters
+from ...chart.rows import beats_text, clock_text
+from ...session.session import Session
+from ...song.grid import Grid
+from ...song.model import Song
+from ...theory.meter import grouping_text
+from ..labels import label
+from ..theme import Theme
+from ..timeaxis import TimeAxis
 
 MARGIN, AXIS = 24.0, 52.0
 TEMPO_HEIGHT, BARS_HEIGHT, STRIP = 150.0, 96.0, 26.0

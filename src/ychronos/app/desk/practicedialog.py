@@ -13,8 +13,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..session.practice import CLICKS, Drill, Practice
-from .labels import label
+from ...session.practice import CLICKS, Drill, Practice
+from ..labels import label
 
 CLICK_WORDS = {"off": "none", "ones": "ones", "beats": "beats", "between": "beats and what lies between"}
 

@@ -18,9 +18,9 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from .actions import MENUS, Entry
-from .chordentry import TypingField
-from .shell import Shell
+from ..actions import MENUS, Entry
+from ..sheet.chordentry import TypingField
+from ..shell import Shell
 
 # Keys that move, which are no actions and so not in the table.
 MOVING = (

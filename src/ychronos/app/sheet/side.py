@@ -12,12 +12,12 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from ..analysis.explain.inside import difference, look_at, reasons
-from ..chart.rows import section_title, shown_names
-from ..session.session import Session
-from ..song.model import Song
-from .labels import TwoLines, label, lists
-from .theme import Theme
+from ...analysis.explain.inside import difference, look_at, reasons
+from ...chart.rows import section_title, shown_names
+from ...session.session import Session
+from ...song.model import Song
+from ..labels import TwoLines, label, lists
+from ..theme import Theme
 
 
 class Side(QFrame):

@@ -28,21 +28,21 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 
-from ..analysis.chords.agreement import agreement
-from ..analysis.spectra import segment_means
-from ..chart.rows import clock_text, shown_names
-from ..session.session import HALF, Session
-from ..song.alignment import differing_bars
-from ..song.edits import Piece, Spelling, state_chords
-from ..song.grid import Position
-from ..song.model import Song
-from ..theory.chord import Chord, ChordError
-from ..theory.chordtext import Bar, Typed, parse_line, shares
+from ...analysis.chords.agreement import agreement
+from ...analysis.spectra import segment_means
+from ...chart.rows import clock_text, shown_names
+from ...session.session import HALF, Session
+from ...song.alignment import differing_bars
+from ...song.edits import Piece, Spelling, state_chords
+from ...song.grid import Position
+from ...song.model import Song
+from ...theory.chord import Chord, ChordError
+from ...theory.chordtext import Bar, Typed, parse_line, shares
+from ..theme import Theme
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry, Entered
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
 from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
-from .theme import Theme
 from .waveform import Waveform
 
 ZOOM_MIN, ZOOM_MAX, ZOOM_STEP = 0.5, 4.0, 1.15

@@ -9,9 +9,9 @@ from bisect import bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..chart.rows import Row, fold, stack
-from ..song.grid import Position
-from ..song.model import Song
+from ...chart.rows import Row, fold, stack
+from ...song.grid import Position
+from ...song.model import Song
 
 LABEL = 148.0  # column of section names
 RIGHT = 26.0

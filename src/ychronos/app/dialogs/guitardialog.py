@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QSpinBox, QWidget
 
-from ..guitar.instrument import HIGHEST_CAPO, TUNINGS, GuitarSetup, parse_strings
-from ..song.model import Song
+from ...guitar.instrument import HIGHEST_CAPO, TUNINGS, GuitarSetup, parse_strings
+from ...song.model import Song
 
 SHOW_WORDS = {
     "sounding": "what sounds",

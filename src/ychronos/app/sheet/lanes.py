@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from PySide6.QtGui import QPainter
 
-from ..song.model import Song
+from ...song.model import Song
+from ..theme import Theme
 from .geometry import BarBox
-from .theme import Theme
 
 
 @dataclass(frozen=True)

@@ -9,11 +9,11 @@ from PySide6.QtCore import QEvent, QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from ..theory.chord import Chord, ChordError, parse_chord
-from ..theory.chordtext import Bar, Typed, is_line, parse_line, typed
-from ..theory.key import Key
-from ..theory.notation import SCHOOLS, read, write
-from .theme import Theme
+from ...theory.chord import Chord, ChordError, parse_chord
+from ...theory.chordtext import Bar, Typed, is_line, parse_line, typed
+from ...theory.key import Key
+from ...theory.notation import SCHOOLS, read, write
+from ..theme import Theme
 
 NARROW, WIDE = 236, 420  # pixels
 

@@ -8,13 +8,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from ..audio.synth.strings import hertz, pluck
-from ..audio.synth.voices import Voice, Voices
-from ..chart import sound
-from ..song.model import Song
-from ..theory.chord import Chord
-from .jobs import Job
-from .shell import Shell
+from ...audio.synth.strings import hertz, pluck
+from ...audio.synth.voices import Voice, Voices
+from ...chart import sound
+from ...song.model import Song
+from ...theory.chord import Chord
+from ..jobs import Job
+from ..shell import Shell
 
 ALONE = 2.2  # seconds that a chord by itself rings
 KINDS = ("off", "chart", "bass")

@@ -24,17 +24,17 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from ..analysis.explain.differences import Differences
-from ..analysis.form import sections
-from ..chart import folding
-from ..chart.rows import clock_text, section_title
-from ..session.session import Session
-from ..song.alignment import WHOLE, Difference, Pass, names, passes
-from ..song.model import Song
-from .ground import tempo_curve
-from .labels import TwoLines, beside, label
-from .theme import Theme
-from .timeaxis import TimeAxis
+from ...analysis.explain.differences import Differences
+from ...analysis.form import sections
+from ...chart import folding
+from ...chart.rows import clock_text, section_title
+from ...session.session import Session
+from ...song.alignment import WHOLE, Difference, Pass, names, passes
+from ...song.model import Song
+from ..ground.groundview import tempo_curve
+from ..labels import TwoLines, beside, label
+from ..theme import Theme
+from ..timeaxis import TimeAxis
 
 _SIDE, _TOP, STRIP_HEIGHT = 22.0, 46.0, 208
 GRIP = 5.0  # pixels around a section's edge that can be dragged

@@ -7,10 +7,10 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from ..paths import demo_folder
-from ..song.titles import title_of
-from .labels import label
-from .theme import Theme
+from ...paths import demo_folder
+from ...song.titles import title_of
+from ..labels import label
+from ..theme import Theme
 
 
 def demo_songs() -> list[Path]:

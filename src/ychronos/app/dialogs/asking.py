@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QInputDialog, QRadioButton, QVBoxLayout, QWidget
 
-from .labels import label
+from ..labels import label
 
 
 class Ask(QDialog):

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer
 
-from ..song import edits
-from .shell import Shell
+from ...song import edits
+from ..shell import Shell
 
 PAUSE = 1800  # ms without a tap that end the row
 

@@ -1,0 +1,1 @@
+"""The listening desk, and what sounds besides the record."""

@@ -1,0 +1,1 @@
+"""The form: the whole song and the passes of its sections."""

@@ -1,0 +1,1 @@
+"""The ground: the facts of the record with their evidence."""

@@ -1,0 +1,1 @@
+"""The key view: what speaks for which key."""

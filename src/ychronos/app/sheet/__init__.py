@@ -1,0 +1,1 @@
+"""The sheet: the folded recording, with what stands beside and below it."""

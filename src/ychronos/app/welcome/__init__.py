@@ -1,0 +1,1 @@
+"""What is shown while nothing is open."""
