@@ -13,10 +13,11 @@ from pypdf import PdfReader
 
 from tests.conftest import make_song
 from ychronos.chart.facts import count_text, facts, guidance, tuning_text
-from ychronos.chart.rows import bar_marks, beats_text, clock_text, fold, section_title
+from ychronos.chart.rows import bar_marks, fold, section_title
 from ychronos.formats import jams, pdfchart, textchart
 from ychronos.guitar.instrument import GuitarSetup
 from ychronos.song import edits
+from ychronos.song.words import beats_text, clock_text
 from ychronos.theory.chord import parse_chord
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QMenu, QMenuBar
+from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 
 from .shell import Shell
 
@@ -42,6 +42,7 @@ class Actions:
         self.window = window
         self.entries = {entry.id: entry for entry in table}
         self.actions: dict[str, QAction] = {}
+        self._tips: dict[QWidget, tuple[str, str]] = {}
         for entry in self.entries.values():
             action = QAction(entry.words, window)
             action.setStatusTip(entry.tip)
@@ -65,6 +66,21 @@ class Actions:
         action.setShortcuts([QKeySequence(k) for k in self.keys(entry)])
         action.setToolTip(f"{entry.tip} ({keys})" if keys else entry.tip)
 
+    def tip(self, widget: QWidget, name: str, words: str = "") -> None:
+        """Give a widget the tooltip of an action, with the keys it has now and whenever they change."""
+        self._tips[widget] = (name, words)
+        self._show_tip(widget)
+
+    def _show_tip(self, widget: QWidget) -> None:
+        name, words = self._tips[widget]
+        entry = self.entries[name]
+        keys = self.keys_text(entry)
+        widget.setToolTip((words or entry.tip) + (f" ({keys})" if keys else ""))
+
+    def keys_of(self, name: str) -> str:
+        """The keys of an action as they are shown, "" for none."""
+        return self.keys_text(self.entries[name])
+
     def owner(self, keys: str, but: str = "") -> Entry | None:
         """The action that has a key already."""
         wanted = QKeySequence(keys)
@@ -83,6 +99,8 @@ class Actions:
                 self._give_keys(other)
         self.window.settings.set(f"keys/{entry.id}", "usual" if keys is None else " ".join(keys))
         self._give_keys(entry)
+        for widget in self._tips:
+            self._show_tip(widget)
 
     def _run(self, entry: Entry) -> None:
         if entry.enabled(self.window):

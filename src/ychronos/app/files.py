@@ -13,6 +13,7 @@ from ..formats import atomic, project
 from ..formats.registry import Exporter, Options
 from ..formats.textchart import bar_text
 from ..song import edits
+from ..song.words import plural
 from ..theory.chord import ChordError
 from .shell import Shell
 
@@ -134,7 +135,7 @@ def copy_bars(w: Shell) -> None:
     text = " | ".join(bar_text(bar_marks(song, b), song.grid.bars[b].beats) for b in bars)
     w.session.copied = (text, edits.pieces_of(song, bars))
     QApplication.clipboard().setText(text)
-    w.say(f"{len(bars)} bar{'s' if len(bars) > 1 else ''} copied")
+    w.say(f"{plural(len(bars), 'bar')} copied")
 
 
 def paste_bars(w: Shell) -> None:

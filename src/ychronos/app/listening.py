@@ -12,8 +12,9 @@ from PySide6.QtCore import QTimer
 from ..audio.decode import Samples
 from ..audio.play import outputs
 from ..audio.play.engine import level_to_gain
-from ..chart.rows import clock_text, section_title
+from ..chart.rows import section_title
 from ..session.practice import REMIND_AFTER
+from ..song.words import clock_text
 from .shell import Shell
 
 
@@ -240,7 +241,9 @@ class Listening(Shell):
     def apply_level(self) -> None:
         if self.player is not None:
             self.player.set_gain(level_to_gain(self.desk.level.value() / 100, self.cap_lifted))
-        self.desk.level.setToolTip(f"Level {self.desk.level.value()} % (+ and -)")
+        self.desk.level.setToolTip(
+            f"Level {self.desk.level.value()} % ({self.actions_.keys_of('louder')} and {self.actions_.keys_of('softer')})"
+        )
 
     def hear_from(self, seconds: float) -> None:
         """Put the playhead and the caret at a time and play on from there."""

@@ -196,4 +196,4 @@ def hear_both(w: Shell, one: int, two: int) -> None:
     w.practice.passes_on = True
     w.hear_from(limits[0][0])
     w.select_bars(two, two)
-    w.say(f"Bars {song.grid.number(one)} and {song.grid.number(two)} in turn (Shift+L ends it)")
+    w.say(f"Bars {song.grid.number(one)} and {song.grid.number(two)} in turn ({w.actions_.keys_of('passes')} ends it)")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton
@@ -44,8 +44,3 @@ class Tabs(QFrame):
 
     def show_view(self, view: str) -> None:
         self.buttons[self._ids.index(view)].setChecked(True)
-
-    def set_tips(self, tip: Callable[[str], str]) -> None:
-        """Tooltips by the actions' own words and keys."""
-        for button, view in zip(self.buttons, self._ids, strict=True):
-            button.setToolTip(tip(view))

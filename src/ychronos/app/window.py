@@ -163,7 +163,7 @@ class Window(Listening):
         d.refused.connect(lambda text: self.notice.say(text))
         self.sheet.seek_wanted.connect(self.seek)
         self.tabs.chosen.connect(self.show_view)
-        self.tabs.set_tips(lambda view: self.actions_.actions[f"view_{view}"].toolTip())
+        self._give_tips()
         for view in VIEWS:
             view.connect(self, self.views[view.id])
         d.place_wanted.connect(self._go_to_place)
@@ -190,6 +190,18 @@ class Window(Listening):
         self.strip.cancelled.connect(self.cancel_job)
         self.welcome.open_wanted.connect(lambda: files.open_dialog(self))
         self.welcome.chosen.connect(self.open_path)
+
+    def _give_tips(self) -> None:
+        """Tooltips of buttons come from the actions, so that a key which the user changed shows everywhere."""
+        tip = self.actions_.tip
+        for button, view in zip(self.tabs.buttons, VIEWS, strict=True):
+            tip(button, f"view_{view.id}", view.words)
+        tip(self.ground.guitar, "guitar")
+        tip(self.side.hear, "hear_readings")
+        tip(self.welcome.open, "open")
+        for widget, name in ((self.desk.more, "practise"), (self.desk.loop, "loop"), (self.desk.click, "click"),
+                             (self.desk.ab, "ab"), (self.desk.ear, "ear")):  # fmt: skip
+            tip(widget, name)
 
     def _restore(self) -> None:
         geometry = self.settings.data("geometry")

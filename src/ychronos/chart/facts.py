@@ -6,6 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from ..song.model import Song
+from ..song.words import plural
 from ..theory.key import Key
 from ..theory.meter import Meter
 
@@ -55,7 +56,7 @@ def count_text(song: Song) -> str:
         text += f" {BEAT_SIGNS[meter.beat_name]}"
     others = sum(grid.bars[i].meter not in meters or grid.irregular(i) for i in bars)
     if others:
-        text += f" · {others} odd bar{'s' if others > 1 else ''}"
+        text += f" · {plural(others, 'odd bar')}"
     return text
 
 

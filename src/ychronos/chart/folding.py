@@ -15,8 +15,8 @@ from dataclasses import dataclass, replace
 from ..song.alignment import bars_of, content, names, same_material
 from ..song.grid import Position
 from ..song.model import Song
+from ..song.words import ordinal
 from ..theory.chord import Chord
-from .rows import ordinal
 
 MOST_CHANGES = 0.25  # of a pass's bars that may be other, for it to be one line that says what is other
 IN_A_LINE = 4  # bars, by which it is told what is shorter

@@ -11,8 +11,7 @@ from fractions import Fraction
 
 from ..song.grid import Position
 from ..song.model import Song
-
-ORDINALS = {1: "st", 2: "nd", 3: "rd"}
+from ..song.words import clock_text, ordinal
 
 
 @dataclass(frozen=True)
@@ -137,26 +136,3 @@ def early_words(song: Song, index: int) -> str:
         return ""
     number = f"{float(offset + grid.bars[bar].first):g}"
     return f"from beat {number} before"
-
-
-def ordinal(number: int) -> str:
-    """``1st``, ``4th``, ``21st``."""
-    if number % 100 in (11, 12, 13):
-        return f"{number}th"
-    return f"{number}{ORDINALS.get(number % 10, 'th')}"
-
-
-def beats_text(count: int) -> str:
-    """``1 beat``, ``3 beats``."""
-    return f"{count} beat{'' if count == 1 else 's'}"
-
-
-def clock_text(seconds: float, tenths: bool = False) -> str:
-    """``1:02`` or ``1:02.5``."""
-    seconds = max(0.0, seconds)
-    unit = 10 if tenths else 1
-    whole = int(seconds * unit + 1e-6)
-    minutes, rest = divmod(whole, 60 * unit)
-    if tenths:
-        return f"{minutes}:{rest // 10:02d}.{rest % 10}"
-    return f"{minutes}:{rest:02d}"

@@ -12,8 +12,9 @@ from reportlab.pdfgen.canvas import Canvas
 
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines
-from ..chart.rows import bar_marks, beats_text, guitar_line, signs_line
+from ..chart.rows import bar_marks, guitar_line, signs_line
 from ..song.model import Song
+from ..song.words import beats_text
 
 PLAIN, BOLD, ITALIC = "GentiumBookPlus", "GentiumBookPlus-Bold", "GentiumBookPlus-Italic"
 MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names

@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line
 from ..chart.lines import lines as chart_lines
-from ..chart.rows import Mark, bar_marks, beats_text, guitar_line, signs_line
+from ..chart.rows import Mark, bar_marks, guitar_line, signs_line
 from ..song.model import Song
+from ..song.words import beats_text
 from ..theory.meter import Meter
 
 HELD, OFF_BEAT = ".", "&"

@@ -24,6 +24,7 @@ from ..song.merge import restated
 from ..song.model import ChordSpan, Song, logged
 from ..song.statements import stamped
 from ..song.track import Move, move
+from ..song.words import bars_text
 from ..theory.chord import Chord
 from .events import Event
 from .jobs import AtOnce, Runner
@@ -321,7 +322,7 @@ class Session:
         if span.unsure:
             state += ", marked unsure"
         section = song.sections[song.section_index(s.caret)].name
-        bars = f"bars {song.grid.number(s.first)} to {song.grid.number(s.last)} selected, " if s.many else ""
+        bars = f"{bars_text(song.grid, s.first, s.last)} selected, " if s.many else ""
         return f"{section}, {bars}{song.grid.beat_name(s.caret)}: {name}, {state}"
 
     # ------------------------------------------------------------ common edits

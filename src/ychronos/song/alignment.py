@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from ..theory.chord import Chord
 from .grid import Position
 from .model import Song
+from .words import bars_text, beats_text, plural
 
 GAP = 0.55  # what an added or missing bar costs, against 1 for a bar in which nothing is the same
 KINDS = ("chord", "bass", "timing", "added", "missing", "strum", "sound", "pitch", "part")
@@ -217,13 +218,13 @@ def _told(
         return found
     if up:
         steps = up if up <= 6 else up - 12
-        words = f"the whole pass is {abs(steps)} semitone{'s' if abs(steps) > 1 else ''} {'higher' if steps > 0 else 'lower'}"
+        words = f"the whole pass is {plural(abs(steps), 'semitone')} {'higher' if steps > 0 else 'lower'}"
         found.append(Difference("pitch", section, bars[0], there[0], words))
     partial = len(bars) <= PART * len(there)
     if partial:
         both = [twin for twin, bar in pairs if twin is not None and bar is not None]
         if both:
-            words = f"only a part: {_bars_text(song, both[0], both[-1])}"
+            words = f"only a part: {bars_text(song.grid, both[0], both[-1])}"
             found.append(Difference("part", section, bars[0], both[0], words))
     k = 0
     while k < len(pairs):
@@ -243,12 +244,6 @@ def _rings_out(song: Song, run: list[tuple[int | None, int | None]]) -> bool:
     """Whether bars that a pass adds are only the rest of the record, less than a bar."""
     last = song.grid.bars[-1]
     return len(run) == 1 and run[0][1] == len(song.grid.bars) - 1 and last.beats < last.meter.beats
-
-
-def _bars_text(song: Song, first: int, last: int) -> str:
-    """``bar 7``, ``bars 7 to 8``."""
-    a, b = song.grid.number(first), song.grid.number(last)
-    return f"bar {a}" if a == b else f"bars {a} to {b}"
 
 
 def _moved(song: Song, one: range, two: range) -> int:
@@ -273,7 +268,7 @@ def _gap(song: Song, section: int, run: list[tuple[int | None, int | None]]) -> 
     """Bars that are missing or added, one or more in a row."""
     missing = run[0][1] is None
     bars = [b for b in (pair[0 if missing else 1] for pair in run) if b is not None]
-    which = _bars_text(song, bars[0], bars[-1]) + (" is" if len(bars) == 1 else " are")
+    which = bars_text(song.grid, bars[0], bars[-1]) + (" is" if len(bars) == 1 else " are")
     if missing:
         return Difference("missing", section, None, bars[0], f"{which} missing")
     words = f"{which} added: " + " | ".join(names(song, b) for b in bars[:4]) + (" …" if len(bars) > 4 else "")
@@ -297,7 +292,7 @@ def _differences(
     place = f"bar {number(bar)}"
     if song.grid.bars[bar].beats != song.grid.bars[twin].beats:
         count = song.grid.bars[bar].beats
-        words = f"{place} has {count} beat{'' if count == 1 else 's'}, not {song.grid.bars[twin].beats}"
+        words = f"{place} has {beats_text(count)}, not {song.grid.bars[twin].beats}"
         return [Difference("timing", section, bar, twin, words, chance)]
     if here != there:
         plain = [c.over(None) for c in here] == [c.over(None) for c in there]

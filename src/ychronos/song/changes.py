@@ -9,6 +9,7 @@ from collections.abc import Iterable
 
 from .model import Song
 from .track import move
+from .words import plural
 
 MOST = 4  # places named in one sentence
 
@@ -110,7 +111,7 @@ def _bars(before: Song, said: Song, after: Song) -> str:
         return ""
     count = len(new)
     where = _stretch(after.grid.number(i) for i in new)
-    return f"{count} bar line{'s' if count > 1 else ''} moved, {where}."
+    return f"{plural(count, 'bar line')} moved, {where}."
 
 
 def _stretch(numbers: Iterable[int]) -> str:

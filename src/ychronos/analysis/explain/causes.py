@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ...guitar.capo import capo_for
 from ...theory.key import Key
 from ..spectra import Array
 
@@ -105,13 +106,3 @@ def causes(
             shapes = Key((key.tonic - fret) % 12, key.mode).name()
             out.append(Cause(f"A capo at fret {fret}: {key.name()} is then played with the shapes of {shapes}.", 0.3))
     return sorted(out, key=lambda c: -c.weight)
-
-
-def capo_for(key: Key) -> int:
-    """The lowest fret up to 5 at which a key is played in open shapes; 0 where it is without a capo."""
-    major = (key.tonic + (3 if key.minorish else 0)) % 12
-    open_keys = {0, 2, 4, 7, 9}
-    for fret in range(6):
-        if (major - fret) % 12 in open_keys:
-            return fret
-    return 0

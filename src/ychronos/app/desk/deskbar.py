@@ -72,20 +72,17 @@ class Desk(QFrame):
         self.place.setAccessibleName("Place in the song")
         self.time.setMinimumWidth(96)
         self.place.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.loop = self._button("Loop", "Play the selected bars round and round (L)", self.loop_pressed)
+        self.loop = self._button("Loop", "Play the selected bars round and round", self.loop_pressed)
         self.loop.setMinimumWidth(136)  # as its longest usual words need, so that nothing moves
-        self.click = self._button("Click", "Tick the beats and ones under the record (K)", self.click_pressed)
-        self.ab = self._button("A/B", "From the record to the chart at the same place, and back (X)", self.ab_pressed)
-        self.more = self._button(
-            "Practise…", "Times round, count-in, drill, pitch (Ctrl+P)", self.more_pressed, checks=False
-        )
+        self.click = self._button("Click", "Tick the beats and ones under the record", self.click_pressed)
+        self.ab = self._button("A/B", "From the record to the chart at the same place, and back", self.ab_pressed)
+        self.more = self._button("Practise…", "Times round, count-in, drill, pitch", self.more_pressed, checks=False)
         self.speed = self._slider(25, 200, 100, "Speed", lambda v: self.speed_moved.emit(v / 100))
         self.speed.setPageStep(5)
         self.balance = self._slider(-100, 100, 0, "Balance of record and chart", self._balance)
         self.level = self._slider(0, 100, 70, "Level", lambda v: self.level_moved.emit(v / 100))
         self.ear = QComboBox()
         self.ear.setAccessibleName("What to hear")
-        self.ear.setToolTip("What to hear of the record (W)")
         self.ear.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         for mode, words in MODES.items():
             self.ear.addItem(words[4:] if words.startswith("the ") else words, mode)
@@ -184,7 +181,7 @@ class Desk(QFrame):
         if practice.cents:
             words += f" · {practice.pitch_words().removeprefix('pitch ')}"
         self.speed_words.setText(words)
-        self.speed.setToolTip(f"{words}, {practice.pitch_words()} (F3 slower, F4 faster)")
+        self.speed.setToolTip(f"{words}, {practice.pitch_words()}")
         self.ear.setCurrentIndex(list(MODES).index(practice.ear))
         self.ab.setChecked(practice.balance >= 1)
         self.click.setChecked(practice.click != "off")
@@ -220,7 +217,7 @@ class Desk(QFrame):
         self.loop.setChecked(bool(text))
         self.loop.setText(f"Loop: {text}" if text else "Loop")
         self.loop.setToolTip(
-            "Stop looping (L); { } move it, ( ) move its end" if text else "Play the selected bars round and round (L)"
+            "Stop looping (L); { } move it, ( ) move its end" if text else "Play the selected bars round and round"
         )
 
     def set_level_words(self, lifted: bool) -> None:

@@ -27,10 +27,11 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushBu
 from ...analysis.explain.differences import Differences
 from ...analysis.form import sections
 from ...chart import folding
-from ...chart.rows import clock_text, section_title
+from ...chart.rows import section_title
 from ...session.session import Session
 from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
+from ...song.words import clock_text
 from ..ground.groundview import tempo_curve
 from ..labels import TwoLines, beside, label
 from ..theme import Theme

@@ -29,10 +29,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVB
 from ...analysis.beats.count import beat_chances
 from ...analysis.explain.causes import Cause, causes
 from ...chart.facts import tuning_text, usual_meters
-from ...chart.rows import beats_text, clock_text
 from ...session.session import Session
 from ...song.grid import Grid
 from ...song.model import Song
+from ...song.words import beats_text, clock_text
 from ...theory.meter import grouping_text
 from ..labels import label
 from ..theme import Theme
@@ -386,7 +386,6 @@ class GroundView(QWidget):
         self.clock.clicked.connect(self.clock_pressed)
         self.guitar = QPushButton()
         self.guitar.clicked.connect(self.guitar_pressed)
-        self.guitar.setToolTip("Tuning, capo, and which names the sheet shows (Ctrl+G)")
         column = QVBoxLayout()
         column.setContentsMargins(22, 16, 0, 16)
         column.setSpacing(5)

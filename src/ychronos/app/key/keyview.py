@@ -22,9 +22,9 @@ from PySide6.QtWidgets import (
 )
 
 from ...analysis.keys import deciding, keyfinding
-from ...chart.rows import clock_text
 from ...session.session import Session
 from ...song.model import Song
+from ...song.words import bars_text, clock_text
 from ...theory.function import Reading, read_one
 from ...theory.key import Key
 from ..labels import TwoLines, beside, label
@@ -296,7 +296,7 @@ class KeyView(QWidget):
         bars = deciding.bar_chords(song)
         if s.many:
             bars = bars[s.first : s.last + 1]
-            where = f"bars {song.grid.number(s.first)} to {song.grid.number(s.last)}"
+            where = bars_text(song.grid, s.first, s.last)
         else:
             where = "the whole song"
         self.range.setText(f"What speaks for each, over {where}")

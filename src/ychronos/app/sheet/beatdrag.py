@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
-from ...chart.rows import clock_text
 from ...session.session import Session
+from ...song.words import clock_text
 from ..theme import Theme
 from .geometry import BarBox, RowBox, SheetGeometry
 from .sheetpaint import LEAD_SHIFT, LINE_BOTTOM, LINE_TOP, WAVE_CENTRE, WAVE_HALF

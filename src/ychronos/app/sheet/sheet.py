@@ -29,13 +29,14 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 
 from ...analysis.chords.agreement import agreement
-from ...analysis.spectra import segment_means
-from ...chart.rows import clock_text, shown_names
+from ...analysis.explain.basslane import bass_of_beats
+from ...chart.rows import shown_names
 from ...session.session import HALF, Session
 from ...song.alignment import differing_bars
 from ...song.edits import Piece, Spelling, state_chords
 from ...song.grid import Position
 from ...song.model import Song
+from ...song.words import bars_text, clock_text
 from ...theory.chord import Chord, ChordError
 from ...theory.chordtext import Bar, Typed, parse_line, shares
 from ..theme import Theme
@@ -49,7 +50,6 @@ ZOOM_MIN, ZOOM_MAX, ZOOM_STEP = 0.5, 4.0, 1.15
 KEPT_ROWS = 48  # pictures of rows kept
 ROW_MARGIN = 10.0  # a row paints a little over its edges
 RAW_SECONDS, RAW_HEIGHT = 10.0, 64.0  # a row of the record before its bars are known
-FIRM_BASS = 0.5  # probability from which on the heard bass is drawn instead of the chord's
 
 
 class SheetView(QAbstractScrollArea):
@@ -124,19 +124,8 @@ class SheetView(QAbstractScrollArea):
             self.entry.place(self._entry_point())  # who types goes on typing
 
     def _find_bass(self) -> None:
-        """The bass heard on each beat, where it is firm; the chord's elsewhere."""
         song, evidence = self.session.song, self.session.evidence
-        self._bass = None
-        if song is None or evidence is None:
-            return
-        log = segment_means(np.asarray(evidence.bass, np.float32), np.array(song.grid.times))
-        chance = np.exp(log - log.max(1, keepdims=True))
-        chance /= chance.sum(1, keepdims=True)
-        best = chance.argmax(1)
-        chords = [song.chords[song.chord_index(Fraction(i))].chord.sounding_bass for i in range(song.grid.beat_count)]
-        named = np.array([-1 if c is None else c for c in chords])
-        heard = np.where(best == 12, -1, best)
-        self._bass = np.where((chance.max(1) > FIRM_BASS) & (heard >= 0), heard, named)
+        self._bass = bass_of_beats(song, evidence) if song is not None and evidence is not None else None
 
     def _size_bars(self) -> None:
         view = self.viewport()
@@ -709,9 +698,8 @@ class SheetView(QAbstractScrollArea):
         pieces, error = self._pieces(bars)
         if error:
             raise ChordError(error)
-        number = song.grid.number
         first, last = song.grid.bar_at(pieces[0][0]), song.grid.bar_at(pieces[-1][1] - Fraction(1, 64))
-        where = f"bar {number(first)}" if first == last else f"bars {number(first)} to {number(last)}"
+        where = bars_text(song.grid, first, last)
         if evidence is None:
             return where
         clock = song.grid.clock

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from ...chart.rows import bar_marks, beats_text, row_clock, section_title
+from ...chart.rows import bar_marks, row_clock, section_title
 from ...song.model import Song
+from ...song.words import beats_text
 from ...theory.meter import grouping_text
 from ..theme import Theme
 from .geometry import BarBox, RowBox, SheetGeometry

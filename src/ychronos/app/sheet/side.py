@@ -44,7 +44,6 @@ class Side(QFrame):
         self.rivals.setToolTip("Other readings; Enter, a double click or Alt with its number states one")
         self.hear = QPushButton("Hear them in turn")
         self.hear.setCheckable(True)
-        self.hear.setToolTip("Each reading under the record in turn (Shift+H)")
         self.hear.clicked.connect(self.hear_pressed)
         self.rivals.itemActivated.connect(lambda item: self.rival_chosen.emit(self.rivals.row(item)))
         self.head, self.left = label("In doubt"), label(quiet=True)

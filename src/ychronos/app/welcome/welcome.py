@@ -35,7 +35,6 @@ class Welcome(QWidget):
         self.words.setMaximumWidth(620)
         self.open = QPushButton("Open a recording or project…")
         self.open.setProperty("main", True)
-        self.open.setToolTip("Open a recording or a project (Ctrl+O)")
         self.open.clicked.connect(self.open_wanted)
         self.recent_head, self.demo_head = QLabel("Lately open"), QLabel("Demo tapes of Radio Kestrel Point")
         self.recent, self.demo = QListWidget(), QListWidget()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ...song import edits
 from ...song.edits import Edited, EditError
 from ...song.model import Song
+from ...song.words import bars_text
 from ...theory.meter import grouping_text, parse_meter
 from ..session import Session
 
@@ -58,7 +59,7 @@ def set_meter(session: Session) -> None:
     now = grid.bars[s.first].meter
     end = next((i for i in range(s.last + 1, len(grid.bars)) if grid.bars[i].meter != now), len(grid.bars)) - 1
     number = grid.number
-    here = f"bars {number(s.first)} to {number(s.last)}" if s.many else f"this bar only, {number(s.first)}"
+    here = bars_text(grid, s.first, s.last) if s.many else f"this bar only, {number(s.first)}"
     on = f"from here to bar {number(end)}, as long as it is in {now}"
     reaches = {here: (s.first, s.last), on: (s.first, max(s.last, end)), "the whole song": (0, len(grid.bars) - 1)}
     order = list(reaches) if s.many else list(reversed(reaches))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ...song import edits
+from ...song.words import bars_text
 from ...theory.key import Key, parse_key
 from ...theory.notation import SCHOOLS
 from ..session import Session
@@ -16,9 +17,7 @@ def state_key(session: Session, key: Key | None = None) -> None:
     whole = not s.many
     if key is None:
         present = session.song.key_at(s.caret)
-        where = (
-            "the song" if whole else f"bars {session.song.grid.number(s.first)} to {session.song.grid.number(s.last)}"
-        )
+        where = "the song" if whole else bars_text(session.song.grid, s.first, s.last)
         question = f"The key of {where} as it sounds, as E♭ major or F# dorian:"
         text = session.asks.text("Key", question, present.name())
         if text is None:

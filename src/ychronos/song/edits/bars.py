@@ -13,6 +13,7 @@ from .. import statements as said
 from ..grid import Bar
 from ..model import Song
 from ..statements import Statement
+from ..words import bars_text, beats_text
 from .common import Edited, EditError, told
 from .laying import bars_between, check_beat, fast_lines, length_of, one_at, plain_bars, with_bars
 
@@ -93,7 +94,7 @@ def join_bars(song: Song, first: int, last: int) -> Edited:
     joined = replace(grid.bars[first], beats=beats, grouping=())
     bars = [*grid.bars[:first], joined, *grid.bars[last + 1 :]]
     new = with_bars(song, bars, length_of(grid.starts[first], grid.starts[last + 1]), lead_in=min(grid.lead_in, first))
-    return new, f"bars {grid.number(first)} to {grid.number(last)} joined"
+    return new, f"{bars_text(grid, first, last)} joined"
 
 
 def set_length(song: Song, index: int, beats: int) -> Edited:
@@ -115,7 +116,7 @@ def set_length(song: Song, index: int, beats: int) -> Edited:
         *bars_between(grid, end, grid.beat_count),
     ]
     new = [length_of(start, start + beats)] + ([one_at(start)] if first == 1 else [])
-    words = f"bar {grid.number(index)} has {beats} beat{'s' if beats > 1 else ''}"
+    words = f"bar {grid.number(index)} has {beats_text(beats)}"
     return with_bars(song, bars, *new, lead_in=min(grid.lead_in, len(bars) - 1)), words
 
 

@@ -11,6 +11,7 @@ from ..grid import Bar, Grid
 from ..merge import onto
 from ..model import Song
 from ..statements import Statement
+from ..words import bars_text
 from .common import Edited, EditError
 from .laying import CLOSEST, beats_at, check_beat, length_of
 
@@ -44,7 +45,7 @@ def between_beats(song: Song, first: int, last: int) -> Edited:
         halves.insert(0, (halves[0] + grid.times[begin - 1]) / 2)
     times = sorted([*outside, *halves])
     made = bars_by_clock(grid, [*times, max(grid.times[-1], times[-1] + 0.5 * usual)])
-    where = "all beats" if whole else f"beats of bars {grid.number(first)} to {grid.number(last)}"
+    where = "all beats" if whole else f"beats of {bars_text(grid, first, last)}"
     return onto(song, made, *([] if whole else beats_at(made, halves))), f"{where} half a beat later"
 
 

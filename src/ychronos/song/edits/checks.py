@@ -9,6 +9,7 @@ from .. import statements as said
 from ..merge import merged
 from ..model import Song
 from ..statements import Statement
+from ..words import bars_text
 from .common import Edited, EditError
 
 
@@ -23,7 +24,6 @@ def accept_bars(song: Song, bars: Iterable[int], checked: bool = True) -> Edited
         statements = said.cut(statements, ["checked"], start, end)
         if checked:
             statements = said.put(statements, Statement("checked", start, end))
-    first, last = song.grid.number(indexes[0]), song.grid.number(indexes[-1])
-    where = f"bar {first}" if first == last else f"bars {first} to {last}"
+    where = bars_text(song.grid, indexes[0], indexes[-1])
     new = merged(replace(song, statements=statements))
     return new, f"{where} {'checked' if checked else 'not checked'}"

@@ -13,6 +13,7 @@ from ..grid import Position
 from ..merge import merged
 from ..model import Song
 from ..statements import Statement, Statements
+from ..words import bars_text, plural
 from .common import Edited, EditError, told
 
 Spelling = tuple[int, int | None, int]
@@ -64,8 +65,7 @@ def state_chords(song: Song, pieces: Sequence[Piece], words: str = "") -> Edited
     new = _shown(song, statements)
     if not words:
         first, last = (song.grid.bar_at(x) for x in (pieces[0][0], pieces[-1][1] - Fraction(1, 64)))
-        number = song.grid.number
-        where = f"bar {number(first)}" if first == last else f"bars {number(first)} to {number(last)}"
+        where = bars_text(song.grid, first, last)
         names = [new.chord_name(new.chord_index(p[0])) for p in pieces[:4]]
         words = f"{' '.join(names)}{' …' if len(pieces) > 4 else ''} in {where}"
     return new, words
@@ -192,7 +192,7 @@ def paste(song: Song, bar: int, copied: Sequence[Sequence[Piece]]) -> Edited:
             break
         pieces += _into_bar(song, bar + k, content)
     last = min(len(grid.bars), bar + len(copied)) - 1
-    where = f"bar {grid.number(bar)}" if last == bar else f"bars {grid.number(bar)} to {grid.number(last)}"
+    where = bars_text(grid, bar, last)
     return state_chords(song, pieces, f"copied chords in {where}")
 
 
@@ -216,8 +216,5 @@ def copy_to_passes(song: Song, bars: Iterable[int]) -> Edited:
             count += 1
     if not count:
         raise EditError("This section has no other pass with a bar at this place.")
-    number = song.grid.number
-    which = f"bar {number(wanted[0])}" if len(wanted) == 1 else f"bars {number(wanted[0])} to {number(wanted[-1])}"
-    return state_chords(
-        song, pieces, f"chords of {which} copied to {count} bar{'s' if count > 1 else ''} of other passes"
-    )
+    which = bars_text(song.grid, wanted[0], wanted[-1])
+    return state_chords(song, pieces, f"chords of {which} copied to {plural(count, 'bar')} of other passes")

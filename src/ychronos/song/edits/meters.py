@@ -10,6 +10,7 @@ from ..grid import Bar, Grid
 from ..merge import onto
 from ..model import Song
 from ..statements import Statement
+from ..words import bars_text
 from .common import Edited, EditError
 from .laying import bars_between, fast_lines, length_of, one_at, plain_bars, with_bars
 
@@ -21,9 +22,7 @@ def set_meter(song: Song, first: int, last: int, meter: Meter) -> Edited:
     grid = song.grid
     begin, end = grid.starts[first], grid.starts[last + 1]
     old = grid.bars[first].meter
-    sentence = f"bars {grid.number(first)} to {grid.number(last)} are in {meter}"
-    if first == last:
-        sentence = f"bar {grid.number(first)} is in {meter}"
+    sentence = f"{bars_text(grid, first, last)} {'is' if first == last else 'are'} in {meter}"
     over = Statement("meter", Fraction(begin), Fraction(end), meter)
     same_beats = meter.compound == old.compound and (meter.denominator == 8) == (old.denominator == 8)
     if same_beats and first == last and meter.beats != grid.bars[first].beats:
