@@ -12,10 +12,10 @@ PEAK_RATE, WARM_UP = 3e-3, 100
 
 
 class Learner:
-    """Steps of a net with a cosine schedule over ``steps`` or ``minutes``, whichever ends first."""
+    """Steps of a net with a cosine schedule over ``steps``."""
 
-    def __init__(self, net: nn.Module, steps: int, minutes: float) -> None:
-        self.net, self.steps, self.minutes = net, steps, minutes
+    def __init__(self, net: nn.Module, steps: int) -> None:
+        self.net, self.steps = net, steps
         self.average = {k: v.clone() for k, v in net.state_dict().items()}
         self.optimiser = torch.optim.AdamW(net.parameters(), PEAK_RATE, weight_decay=0.01)
         self.begin, self.step, self.share = time.time(), 0, 0.0
@@ -31,7 +31,7 @@ class Learner:
     def next_step(self) -> None:
         """Count a step and set its learning rate."""
         self.step += 1
-        self.share = max(self.step / self.steps, self.seconds / 60 / self.minutes)
+        self.share = self.step / self.steps
         rate = PEAK_RATE * min(1, self.step / WARM_UP) * 0.5 * (1 + np.cos(np.pi * min(1, self.share)))
         for group in self.optimiser.param_groups:
             group["lr"] = rate

@@ -45,7 +45,7 @@ def lay_out(layout: str | None, pitches: list[int], chord, label: str) -> tuple[
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--songmaker", type=Path, required=True, help="folder that holds the package songmaker/")
+    parser.add_argument("--songmaker", type=Path, default=Path("bench/tools"), help="folder that holds songmaker/")
     parser.add_argument("--seed", type=int, default=20000)
     parser.add_argument("--count", type=int, default=400)
     parser.add_argument("--plain", action="store_true", help="the generator's own songs instead of mixed ones")

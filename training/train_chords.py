@@ -195,7 +195,6 @@ def main() -> None:
     parser.add_argument("features", nargs="+", type=Path)
     parser.add_argument("--steps", type=int, default=4000)
     parser.add_argument("--batch", type=int, default=8)
-    parser.add_argument("--minutes", type=float, default=1e9, help="finish the schedule after so many minutes")
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -205,7 +204,7 @@ def main() -> None:
     songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
     net = load(args.start) if args.start else Net()
     print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
-    learner, running = Learner(net, args.steps, args.minutes), np.zeros(3)
+    learner, running = Learner(net, args.steps), np.zeros(3)
     while not learner.over:
         learner.next_step()
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]

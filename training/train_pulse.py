@@ -157,9 +157,6 @@ def main() -> None:
     parser.add_argument("features", nargs="+", type=Path)
     parser.add_argument("--steps", type=int, default=4000)
     parser.add_argument("--batch", type=int, default=8)
-    parser.add_argument(
-        "--minutes", type=float, default=1e9, help="stop (with the schedule finished) after so many minutes"
-    )
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -171,7 +168,7 @@ def main() -> None:
     print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
     net = load(args.start) if args.start else Net()
     print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
-    learner, running = Learner(net, args.steps, args.minutes), np.zeros(4)
+    learner, running = Learner(net, args.steps), np.zeros(4)
     while not learner.over:
         learner.next_step()
         if learner.step % 200 == 0:  # songs that were made meanwhile

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..chart.facts import facts, tuning_text
-from ..session.session import Session
+from ..session.session import SONG, Session
 from .labels import label
 from .theme import Theme
 
@@ -71,8 +71,7 @@ class Head(QFrame):
         layout.addLayout(names, 5)
         for fact, stretch in ((self.record, 3), (self.count, 4), (self.home, 3), (self.guitar, 3), (self.checked, 2)):
             layout.addWidget(fact, stretch)
-        session.watch(self.refresh)
-        session.watch(self.refresh, "sound")
+        session.watch(self.refresh, *SONG, "song", "sound")
         self.set_theme(Theme())
 
     def set_theme(self, theme: Theme) -> None:

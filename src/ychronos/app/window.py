@@ -153,8 +153,8 @@ class Window(Listening):
     def _connect(self) -> None:
         d = self.session
         d.watch(self._refresh)
-        d.watch(self.tape.follow)
-        d.watch(self.hearing.follow)
+        d.watch(self.tape.follow, "ground", "song")
+        d.watch(self.hearing.follow, "chords", "grid", "ground", "song")
         d.watch(lambda: self._autosave_timer.start() if d.dirty else None)
         d.watch(self._refresh, "sound")
         d.watch(self._refresh_title, "saved")

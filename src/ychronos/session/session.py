@@ -63,6 +63,7 @@ SONG = (
     "notation",
     "recording",
 )
+MUSIC = ("song", *(name for name in SONG if name not in ("title", "artist", "recording")))  # what views draw
 ALL = frozenset((*SONG, "song", "sound", "selection", "saved"))
 
 

@@ -28,7 +28,7 @@ from ...analysis.explain.differences import Differences
 from ...analysis.form import sections
 from ...chart import folding
 from ...chart.rows import section_title
-from ...session.session import Session
+from ...session.session import MUSIC, Session
 from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
 from ...song.words import clock_text
@@ -432,7 +432,7 @@ class FormView(QWidget):
         self.strip.edge_moved.connect(self.edge_moved)
         self.table.bar_chosen.connect(self.bar_chosen)
         self.map.pair_chosen.connect(self.pair_chosen)
-        session.watch(self.refresh)
+        session.watch(self.refresh, *MUSIC)
         session.watch(self.table.update, "selection")
         self._differences: Differences | None = None
         self.set_theme(theme)

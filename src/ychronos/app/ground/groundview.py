@@ -29,7 +29,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVB
 from ...analysis.beats.count import beat_chances
 from ...analysis.explain.causes import Cause, causes
 from ...chart.facts import tuning_text, usual_meters
-from ...session.session import Session
+from ...session.session import MUSIC, Session
 from ...song.grid import Grid
 from ...song.model import Song
 from ...song.words import beats_text, clock_text
@@ -406,7 +406,7 @@ class GroundView(QWidget):
         layout.setSpacing(18)
         layout.addWidget(side)
         layout.addWidget(self.time, 1)
-        session.watch(self.refresh)
+        session.watch(self.refresh, *MUSIC)
         self.set_theme(theme)
 
     def set_clock(self, seconds: float | None) -> None:

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...analysis.keys import deciding, keyfinding
-from ...session.session import Session
+from ...session.session import MUSIC, Session
 from ...song.model import Song
 from ...song.words import bars_text, clock_text
 from ...theory.function import Reading, read_one
@@ -246,7 +246,7 @@ class KeyView(QWidget):
         left.addLayout(row)
         left.addLayout(across)
         beside(self, left, self.heading, self.count, self.list)
-        session.watch(self.refresh)
+        session.watch(self.refresh, *MUSIC)
         session.watch(self._show_cards, "selection")
         self.set_theme(theme)
 

@@ -7,7 +7,7 @@ from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from ...analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
-from ...session.session import Session
+from ...session.session import MUSIC, Session
 from ...song.model import Song
 from ..theme import Theme
 
@@ -28,8 +28,7 @@ class InsideView(QWidget):
         self.seen: Inside | None = None
         self._words: list[str] = []
         self._columns = QRectF()
-        session.watch(self.refresh)
-        session.watch(self.refresh, "selection")
+        session.watch(self.refresh, *MUSIC, "selection")
         self.hide()
 
     def set_theme(self, theme: Theme) -> None:

@@ -31,7 +31,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 from ...analysis.chords.agreement import agreement
 from ...analysis.explain.basslane import bass_of_beats
 from ...chart.rows import shown_names
-from ...session.session import HALF, Session
+from ...session.session import HALF, MUSIC, Session
 from ...song.alignment import differing_bars
 from ...song.edits import Piece, Spelling, state_chords
 from ...song.grid import Position
@@ -91,7 +91,7 @@ class SheetView(QAbstractScrollArea):
         self.entry.preview.connect(self._show_preview)
         self._preview: list[Piece] = []
         self.entry.left.connect(lambda: self.setFocus())
-        session.watch(self.refresh)
+        session.watch(self.refresh, *MUSIC)
         session.watch(self._new_recording, "sound")
         session.watch(self._selection_moved, "selection")
 

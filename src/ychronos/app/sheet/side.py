@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 
 from ...analysis.explain.inside import difference, look_at, reasons
 from ...chart.rows import section_title, shown_names
-from ...session.session import Session
+from ...session.session import MUSIC, Session
 from ...song.model import Song
 from ..labels import TwoLines, label, lists
 from ..theme import Theme
@@ -73,7 +73,7 @@ class Side(QFrame):
         layout.addWidget(self.doubts, 1)
         layout.addStretch(0)
         self._indexes: list[int] = []
-        session.watch(self.refresh)
+        session.watch(self.refresh, *MUSIC)
         session.watch(self._show_chord, "selection")
         self.set_theme(Theme())
 
