@@ -110,7 +110,7 @@ def typing() -> Window:
     song = window.session.song
     assert song is not None
     window.session.select(song.grid.bar_range(6)[0], chord=True)
-    window.sheet.start_entry("C . D . | Em x2")
+    window.sheet.start_entry("C | G . D/F# . | D")
     QTest.qWait(50)
     return window
 

@@ -604,6 +604,7 @@ class SheetView(QAbstractScrollArea):
         key = song.guitar.shape_key(song.key_at(caret)) if shapes else song.key_at(caret)
         shown = text or (shown_names(song, index)[0] if not song.chords[index].chord.is_none else "N")
         self.entry.open_at(self._entry_point(), shown, key, select=not text, school=song.notation)
+        self.entry.place(self._entry_point())  # below what it shows, where it shows several chords
 
     def _entry_position(self) -> Position:
         """Where what is typed begins."""
