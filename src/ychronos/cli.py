@@ -12,14 +12,15 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
 from . import __version__
-from .analysis import pipeline
 from .analysis.evidence import AnalysisError
-from .audio import recording as recordings
 from .audio.decode import AudioError, Cancelled
 from .formats import atomic, jams, project, textchart
 from .formats.registry import EXPORTERS, Options, exporter
 from .paths import cache_folder
-from .song.model import Song, logged
+from .session.jobs import AtOnce
+from .session.opening import analysis_of
+from .session.session import Session
+from .song.model import logged
 from .song.titles import title_of
 
 OK, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 3, 4, 2, 130
@@ -91,20 +92,16 @@ def analyze(
     try:
         with bar:
             task = bar.add_task("Reading", total=1.0)
-            recording = recordings.load(
-                song, keep_samples=False, progress=lambda x: bar.update(task, completed=0.3 * x)
-            )
-            found, _ = pipeline.analyse(
-                recording,
-                title or title_of(song),
-                progress=lambda name, x: bar.update(task, description=name, completed=0.3 + 0.7 * x),
-                cache=None if no_cache else cache_folder(),
-            )
+            at_once = AtOnce(lambda stage, share: bar.update(task, description=stage, completed=share))
+            work = analysis_of(song, title or title_of(song), None if no_cache else cache_folder(), keep_samples=False)
+            session = Session(at_once)
+            session.set_analysed(*work(at_once))
     except (AudioError, AnalysisError) as error:
         raise _fail(str(error), BAD_INPUT) from None
     except (KeyboardInterrupt, Cancelled):
         raise _fail("stopped; nothing was written.", INTERRUPTED) from None
-    found = logged(found, datetime.datetime.now().isoformat(timespec="seconds"), "analysed")
+    assert session.song is not None
+    found = logged(session.song, datetime.datetime.now().isoformat(timespec="seconds"), "analysed")
     try:
         if jams_out is not None:
             atomic.write(jams_out, jams.dumps(found))
@@ -112,8 +109,8 @@ def analyze(
             project.save(found, project_out)
     except atomic.SaveError as error:
         raise _fail(str(error), BAD_OUTPUT) from None
-    if recording.note:
-        _errors.print(f"ychronos: {recording.note}", markup=False)
+    if found.recording.note:
+        _errors.print(f"ychronos: {found.recording.note}", markup=False)
     if not quiet:
         typer.echo(textchart.render(found, folded=False), nl=False)
 
@@ -124,7 +121,7 @@ def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, **out: 
     if not wanted:
         raise _fail(f"say what to write: {', '.join(f'--{e.id} OUT' for e in EXPORTERS)}.", BAD_USE)
     try:
-        song: Song = project.load(project_file)
+        song = project.load(project_file)
     except project.ProjectError as error:
         raise _fail(str(error), BAD_INPUT) from None
     options = Options(bars, not flat, ascii_only)

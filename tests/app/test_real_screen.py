@@ -20,13 +20,15 @@ def test_the_window_on_a_screen(ferry_window: Window, qtbot: QtBot) -> None:
     colours = {picture.pixelColor(x, y).name() for x in range(150, 1000, 7) for y in range(120, 600, 7)}
     assert len(colours) > 5, "something is drawn"
     click(w, qtbot, bar_point(w, 2))
+    said_at = w.session.selection.caret
     qtbot.keyClick(w.sheet, Qt.Key.Key_D, Qt.KeyboardModifier.ShiftModifier)
     qtbot.keyClicks(w.sheet.entry.field, "m9")
     qtbot.keyClick(w.sheet.entry.field, Qt.Key.Key_Return)
     settle(w, qtbot)
     song = w.session.song
     assert song is not None
-    assert song.chord_name(song.chord_index(w.session.selection.caret)) == "Dm9"
+    assert song.chord_name(song.chord_index(said_at)) == "Dm9"
+    assert w.session.selection.caret > said_at, "Enter moves on"
     qtbot.mouseClick(w.desk.play, Qt.MouseButton.LeftButton)
     assert w.playing
     qtbot.mouseClick(w.desk.play, Qt.MouseButton.LeftButton)

@@ -395,6 +395,18 @@ def test_actions_are_found_listed_and_told(ferry_window: Window, qtbot: QtBot) -
     w.keys_page.close()
 
 
+def test_a_key_that_the_user_changed_shows_on_every_button(ferry_window: Window) -> None:
+    w = ferry_window
+    buttons = {"play": w.desk.play, "loop": w.desk.loop, "rename": w.form.rename, "true_pitch": w.ground.pitch}
+    for name, button in buttons.items():
+        entry = w.actions_.entries[name]
+        assert button.toolTip().endswith(f"({w.actions_.keys_of(name)})"), name
+        w.actions_.change_keys(entry, ("Ctrl+Alt+F9",))
+        assert button.toolTip().endswith("(Ctrl+Alt+F9)"), name
+        w.actions_.change_keys(entry, None)
+        assert button.toolTip().endswith(f"({w.actions_.keys_of(name)})"), name
+
+
 def test_context_menu_is_made_from_the_table(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     w.sheet.menu_wanted.emit(QPoint(300, 300))

@@ -67,7 +67,9 @@ class Actions:
         action.setToolTip(f"{entry.tip} ({keys})" if keys else entry.tip)
 
     def tip(self, widget: QWidget, name: str, words: str = "") -> None:
-        """Give a widget the tooltip of an action, with the keys it has now and whenever they change."""
+        """Give a widget the tooltip of an action, with the keys it has now and whenever they change.
+
+        A widget that says something of its own puts it into its property ``words``."""
         self._tips[widget] = (name, words)
         self._show_tip(widget)
 
@@ -75,7 +77,7 @@ class Actions:
         name, words = self._tips[widget]
         entry = self.entries[name]
         keys = self.keys_text(entry)
-        widget.setToolTip((words or entry.tip) + (f" ({keys})" if keys else ""))
+        widget.setToolTip((widget.property("words") or words or entry.tip) + (f" ({keys})" if keys else ""))
 
     def keys_of(self, name: str) -> str:
         """The keys of an action as they are shown, "" for none."""
@@ -117,6 +119,8 @@ class Actions:
             action.setEnabled(entry.enabled(self.window))
             if entry.checked is not None:
                 action.setChecked(entry.checked(self.window))
+        for widget in self._tips:
+            self._show_tip(widget)
         history = self.window.session.history
         self.actions["undo"].setText(f"Undo: {history.undo_text}" if history.undo_text else "Undo")
         self.actions["redo"].setText(f"Redo: {history.redo_text}" if history.redo_text else "Redo")

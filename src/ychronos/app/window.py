@@ -20,9 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..analysis import pipeline
-from ..analysis.evidence import Evidence, evidence_of
-from ..audio import recording as recordings
+from ..analysis.evidence import Evidence
 from ..audio.play import outputs
 from ..audio.play.engine import Player
 from ..audio.recording import Recording
@@ -30,6 +28,7 @@ from ..formats import atomic, project
 from ..paths import cache_folder, state_folder
 from ..session.autosave import Autosave, Left
 from ..session.commands import chords, count, marks
+from ..session.opening import analysis_of, evidence_for
 from ..session.practice import Practice
 from ..session.session import Session
 from ..song.model import RecordingRef, Song
@@ -200,7 +199,8 @@ class Window(Listening):
         tip(self.side.hear, "hear_readings")
         tip(self.welcome.open, "open")
         for widget, name in ((self.desk.more, "practise"), (self.desk.loop, "loop"), (self.desk.click, "click"),
-                             (self.desk.ab, "ab"), (self.desk.ear, "ear")):  # fmt: skip
+                             (self.desk.ab, "ab"), (self.desk.ear, "ear"), (self.desk.play, "play"),
+                             (self.form.rename, "rename"), (self.ground.pitch, "true_pitch")):  # fmt: skip
             tip(widget, name)
 
     def _restore(self) -> None:
@@ -388,7 +388,10 @@ class Window(Listening):
 
     def _analyse(self, path: Path) -> None:
         self.start_job(
-            "Reading", self._read_and_analyse(path), self._analysed, lambda text: self._fail_to_open(path, text)
+            "Reading",
+            analysis_of(path, title_of(path), cache_folder()),
+            self._analysed,
+            lambda text: self._fail_to_open(path, text),
         )
 
     def _opened(self, path: Path) -> None:
@@ -407,23 +410,6 @@ class Window(Listening):
         choices = {} if self.session.recording else {"Open another…": lambda: files.open_dialog(self)}
         self.notice.say(text, choices)
         self._refresh()
-
-    def _read_and_analyse(self, path: Path) -> Callable[[Job], tuple[Song, Evidence]]:
-        title = title_of(path)
-
-        def work(job: Job) -> tuple[Song, Evidence]:
-            sound = recordings.load(path, progress=lambda x: job.report("Reading", 0.25 * x), cancelled=job.cancelled)
-            job.partly(sound)
-            return pipeline.analyse(
-                sound,
-                title,
-                progress=lambda name, x: job.report(name, 0.25 + 0.75 * x),
-                cancelled=job.cancelled,
-                cache=cache_folder(),
-                on_result=job.partly,
-            )
-
-        return work
 
     def _part(self, part: object) -> None:
         if isinstance(part, Recording):
@@ -451,24 +437,13 @@ class Window(Listening):
 
     def _analysed(self, result: object) -> None:
         song, evidence = cast(tuple[Song, Evidence], result)
-        self.session.set_draft(song)
-        self.session.take_evidence(evidence)
-        first = song.grid.lead_in if song.grid.lead_in < len(song.grid.bars) else 0
-        self.session.select(song.grid.bar_range(first)[0], chord=True)
+        self.session.set_analysed(song, evidence)
         self.sheet.refresh()
 
     def _load_for_project(self, path: Path) -> None:
         """The recording and evidence of an opened project; without them the chart is still usable."""
         song = self.session.song
         assert song is not None
-
-        def work(job: Job) -> tuple[Recording, Evidence | None]:
-            sound = recordings.load(path, progress=lambda x: job.report("Reading", 0.3 * x), cancelled=job.cancelled)
-            job.partly(sound)
-            evidence = evidence_of(
-                sound, cache_folder(), lambda name, x: job.report(name, 0.3 + 0.7 * x), job.cancelled
-            )
-            return sound, evidence
 
         def done(result: object) -> None:
             sound, evidence = cast(tuple[Recording, Evidence], result)
@@ -487,6 +462,7 @@ class Window(Listening):
                 {"Find the recording…": lambda: files.find_recording(self)},
             )
 
+        work = evidence_for(path, cache_folder())
         self.start_job("Reading", work, done, failed, parts=lambda part: self._take_recording(part))  # type: ignore[arg-type]
 
     def relink(self, path: Path) -> None:

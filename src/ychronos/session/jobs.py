@@ -29,10 +29,13 @@ class Runner(Protocol):
 
 
 class AtOnce:
-    """Runs work on the spot: for the command line, benches and tests."""
+    """Runs work on the spot: for the command line, benches and tests. Its errors are the caller's."""
+
+    def __init__(self, reports: Callable[[str, float], object] = lambda _stage, _share: None) -> None:
+        self._reports = reports
 
     def report(self, stage: str, share: float) -> None:
-        pass
+        self._reports(stage, share)
 
     def partly(self, result: object) -> None:
         pass

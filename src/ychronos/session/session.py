@@ -155,6 +155,13 @@ class Session:
             self.history.do(restated(song, old), "said while it was analysed", Waiting("bars", song))
         self._changed(old)
 
+    def set_analysed(self, song: Song, evidence: Evidence) -> None:
+        """The whole analysis; the caret goes to the first bar of the music."""
+        self.set_draft(song)
+        self.take_evidence(evidence)
+        first = song.grid.lead_in if song.grid.lead_in < len(song.grid.bars) else 0
+        self.select(song.grid.bar_range(first)[0], chord=True)
+
     def set_song(self, song: Song, path: Path | None, recovered: bool = False) -> None:
         """A song that was opened from a project or from autosaved work."""
         self.history.start(song)

@@ -205,7 +205,6 @@ class Desk(QFrame):
         self.play.setIcon(_icon(playing, self.theme.colour("ink")))
         words = "Stop" if playing else "Play"
         self.play.setAccessibleName(words)
-        self.play.setToolTip(f"{words} (Space)")
 
     def set_output(self, note: str) -> None:
         """Where sound goes, where that is not the sound card."""
@@ -216,9 +215,6 @@ class Desk(QFrame):
         """``text`` says what is looped, "" for nothing."""
         self.loop.setChecked(bool(text))
         self.loop.setText(f"Loop: {text}" if text else "Loop")
-        self.loop.setToolTip(
-            "Stop looping (L); { } move it, ( ) move its end" if text else "Play the selected bars round and round"
-        )
 
     def set_level_words(self, lifted: bool) -> None:
         self.level_words.setText("level, cap lifted" if lifted else "level")

@@ -401,7 +401,6 @@ class FormView(QWidget):
         self.list.itemClicked.connect(self._difference)
         self.list.itemActivated.connect(self._difference)
         self.rename, self.same = QPushButton("Name it…"), QPushButton("The same as…")
-        self.rename.setToolTip("Name the section and its other passes (R)")
         self.same.setToolTip("State what this section is the same as, or that it is music of its own")
         self.rename.clicked.connect(lambda: self.rename_wanted.emit(self.strip.chosen))
         self.same.clicked.connect(lambda: self.same_wanted.emit(self.strip.chosen))

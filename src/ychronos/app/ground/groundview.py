@@ -460,7 +460,7 @@ class GroundView(QWidget):
         self.pitch.setChecked(bool(ground.tape_cents))
         self.pitch.setText("Played at true pitch" if ground.tape_cents else "Play it at true pitch")
         corrected = replace(ground, tape_cents=ground.cents)
-        self.pitch.setToolTip(f"Play it {corrected.speed_words()}, in tune (P)")
+        self.pitch.setProperty("words", f"Play it {corrected.speed_words()}, in tune")
         self.pitch.setEnabled(bool(ground.tape_cents) or abs(ground.cents) >= 1)
         self.clock.setVisible(bool(ground.tape_cents))
         self.clock.setChecked(ground.corrected_clock)
