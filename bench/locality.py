@@ -26,6 +26,7 @@ for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
 import numpy as np
 import repair
 import travel
+from saying import say
 
 from ychronos.analysis import pipeline
 from ychronos.audio import recording
@@ -146,12 +147,10 @@ def measure(job: tuple[Path, int]) -> list[tuple[str, str, str, dict[str, int], 
     before = Right(truth, song)
     out = []
     for kind, words, make, what, said in statements(song, truth, each, np.random.default_rng(11)):
-        try:
-            new = make(song)[0]
-        except edits.EditError:
-            continue
         begin = time.perf_counter()
-        new = pipeline.redecide(new, evidence, what, song)
+        new = say(song, evidence, make, what)
+        if new is None:
+            continue
         out.append((path.stem, kind, words, harm(before, Right(truth, new), said), time.perf_counter() - begin))
     return out
 

@@ -20,6 +20,7 @@ from pathlib import Path
 
 import mir_eval
 import numpy as np
+from saying import say
 
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
@@ -164,10 +165,11 @@ def mend(
         for words, make, what in statements(song, truth, rng):
             try:
                 begin = time.perf_counter()
-                new = make(song)[0]
-                new = pipeline.redecide(new, evidence, what, song) if again else new
+                new = say(song, evidence if again else None, make, what)
                 slowest = max(slowest, time.perf_counter() - begin)
-            except (edits.EditError, ValueError, IndexError):
+            except (ValueError, IndexError):
+                continue
+            if new is None:
                 continue
             value = sum(truth.score(new))
             if words not in done and (best is None or value > best[0]):

@@ -1,10 +1,13 @@
 """Fit the weights that say where sections begin.
 
     python training/fit_sections.py --data DATA --count 130 [--songs FOLDER] --out src/ychronos/analysis/weights/sections.npz
+    python training/fit_sections.py --chosen FOLDER
 
 DATA is made by ``make_songs.py`` (its first songs are used), FOLDER holds recordings with their JAMS. Each song is
 analysed by the program itself, so that the weights know its mistakes; bars within half a second of a true
-section start are the positives. A ridge of 3 holds the weights down. Needs no PyTorch; about 2 s a song.
+section start are the positives. A ridge of 3 holds the weights down. The second form prints ``sections.CHOSEN``, by
+logistic regression, at the lines that the program chose in songs the weights were not fitted on, of whether a section
+does begin there. Convex and deterministic. Needs no PyTorch; about 2 s a song.
 """
 
 from __future__ import annotations
@@ -22,34 +25,58 @@ from ychronos.analysis import pipeline
 from ychronos.analysis.form import boundaries, sections
 from ychronos.analysis.form.deciding import describe_bars
 from ychronos.audio import recording
+from ychronos.song.model import Song
 
 RIDGE = 3.0
 
 
 def song_rows(path: Path, truth: dict) -> tuple[np.ndarray, np.ndarray]:
+    """What the weights look at on each bar line but the first, and whether a section begins there."""
     song, evidence = pipeline.analyse(recording.load(path, keep_samples=False), path.stem)
     described = describe_bars(evidence, song)
     harmony, sound = sections.similarity(described)
     chances = described.chances @ described.chances.T
     x = boundaries.features(described.level, harmony, sound, chances, described.chords)
+    return x[1:], true_lines(song, truth, len(x))[1:]
+
+
+def chosen_rows(path: Path, truth: dict) -> tuple[np.ndarray, np.ndarray]:
+    """The log odds of the lines that were chosen, and whether a section begins there."""
+    song, evidence = pipeline.analyse(recording.load(path, keep_samples=False), path.stem)
+    described = describe_bars(evidence, song)
+    harmony, sound = sections.similarity(described)
+    chances = described.chances @ described.chances.T
+    odds = boundaries.log_odds(described.level, harmony, sound, chances, described.chords)
+    chosen = [s.first for s in sections.decide(described).sections if s.first]
+    return odds[chosen], true_lines(song, truth, len(odds))[chosen]
+
+
+def true_lines(song: Song, truth: dict, count: int) -> np.ndarray:
+    """(count,) 1 for each bar of the music at whose line a section begins."""
     lead = min(song.grid.lead_in, len(song.grid.bars) - 1)
     lines = np.array([song.grid.clock(s) for s in song.grid.starts[lead:-1]])
-    y = np.zeros(len(x))
+    y = np.zeros(count)
     rows = next(a["data"] for a in truth["annotations"] if a["namespace"] == "segment_open")
     for row in rows:
         near = int(np.abs(lines - row["time"]).argmin())
         if row["value"] not in ("silence", "count-in") and abs(lines[near] - row["time"]) < 0.5:
             y[near] = 1
-    return x[1:], y[1:]
+    return y
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--data", type=Path, required=True)
+    parser.add_argument("--data", type=Path)
     parser.add_argument("--count", type=int, default=130)
     parser.add_argument("--songs", type=Path)
-    parser.add_argument("--out", type=Path, required=True)
+    parser.add_argument("--out", type=Path)
+    parser.add_argument("--chosen", type=Path, help="recordings with their JAMS: fit how sure a chosen line is")
     args = parser.parse_args()
+    if args.chosen:
+        print_chosen(args.chosen)
+        return
+    if not args.data or not args.out:
+        parser.error("--data and --out, or --chosen")
     rows = []
     with tempfile.TemporaryDirectory() as folder:
         for source in sorted(args.data.glob("*.npz"))[: args.count]:
@@ -61,6 +88,20 @@ def main() -> None:
         rows.append(song_rows(source, json.loads(source.with_suffix(".jams").read_text())))
     x, y = (np.concatenate(part) for part in zip(*rows, strict=True))
     save(x, y, args.out)
+
+
+def print_chosen(folder: Path) -> None:
+    found = [chosen_rows(p, json.loads(p.with_suffix(".jams").read_text())) for p in sorted(folder.glob("*.ogg"))]
+    odds, y = (np.concatenate(part) for part in zip(*found, strict=True))
+
+    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
+        value = w[0] * odds + w[1]
+        wrong = 1 / (1 + np.exp(-value)) - y
+        return float(np.logaddexp(0, -value * (2 * y - 1)).sum()), np.array([wrong @ odds, wrong.sum()])
+
+    slope, constant = minimize(loss, np.array([1.0, 0.0]), jac=True, method="L-BFGS-B").x
+    print(f"{len(y)} chosen lines, {int(y.sum())} of them begin a section")
+    print(f"CHOSEN = ({slope:.2f}, {constant:.2f})")
 
 
 def save(x: np.ndarray, y: np.ndarray, out: Path) -> None:
