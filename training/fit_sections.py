@@ -30,23 +30,26 @@ from ychronos.song.model import Song
 RIDGE = 3.0
 
 
-def song_rows(path: Path, truth: dict) -> tuple[np.ndarray, np.ndarray]:
-    """What the weights look at on each bar line but the first, and whether a section begins there."""
+def analysed(path: Path) -> tuple[Song, sections.BarFeatures, tuple[np.ndarray, ...]]:
+    """A song as the program hears it, what it knows of its bars, and what the weights are given of them."""
     song, evidence = pipeline.analyse(recording.load(path, keep_samples=False), path.stem)
     described = describe_bars(evidence, song)
     harmony, sound = sections.similarity(described)
-    chances = described.chances @ described.chances.T
-    x = boundaries.features(described.level, harmony, sound, chances, described.chords)
+    shared = described.chances @ described.chances.T
+    return song, described, (described.level, harmony, sound, shared, described.chords)
+
+
+def song_rows(path: Path, truth: dict) -> tuple[np.ndarray, np.ndarray]:
+    """What the weights look at on each bar line but the first, and whether a section begins there."""
+    song, _, looked_at = analysed(path)
+    x = boundaries.features(*looked_at)
     return x[1:], true_lines(song, truth, len(x))[1:]
 
 
 def chosen_rows(path: Path, truth: dict) -> tuple[np.ndarray, np.ndarray]:
     """The log odds of the lines that were chosen, and whether a section begins there."""
-    song, evidence = pipeline.analyse(recording.load(path, keep_samples=False), path.stem)
-    described = describe_bars(evidence, song)
-    harmony, sound = sections.similarity(described)
-    chances = described.chances @ described.chances.T
-    odds = boundaries.log_odds(described.level, harmony, sound, chances, described.chords)
+    song, described, looked_at = analysed(path)
+    odds = boundaries.log_odds(*looked_at)
     chosen = [s.first for s in sections.decide(described).sections if s.first]
     return odds[chosen], true_lines(song, truth, len(odds))[chosen]
 
