@@ -213,16 +213,10 @@ def decide(
     the same place of a bar's ``twins``.
     """
     cost = _costs(on_beat, on_one)
-    states = _states()
     fixed = {segment: _nearest_state(chord) for segment, chord in (stated or {}).items()}
     ready = _heard(evidence, edges, cost, groups, tuple(keys))
     score = ready.score.copy()
-    led: list[tuple[int, int, float]] = []
-    if ready.likes is not None:
-        led = alike.travel(ready.likes, ready.own, fixed, twins or {}, _higher)
-        if twins is not None:
-            known = {segment for segment, _, _ in led}
-            led += [x for x in alike.echo(ready.own, ready.free, fixed, _renames) if x[0] not in known]
+    led = _led(ready, fixed, twins)
     for segment, state, strength in led:
         score[segment, state] += np.float32(TRAVEL * strength)
     for segment, state in fixed.items():
@@ -234,25 +228,46 @@ def decide(
         score[held], cost[held] = 0.0, NEVER
     path = best_path(score, cost) if fixed or going_on else ready.free
     chance = posterior(score, cost, TEMPERATURE)
+    return _told(path, chance, ready, {(segment, state) for segment, state, _ in led})
+
+
+def _led(ready: _Heard, fixed: Mapping[int, int], twins: alike.Twins | None) -> list[tuple[int, int, float]]:
+    """What statements lead to elsewhere, as (segment, state, how strongly)."""
+    if ready.likes is None:
+        return []
+    led = alike.travel(ready.likes, ready.own, fixed, twins or {}, _higher)
+    if twins is not None:
+        known = {segment for segment, _, _ in led}
+        led += [x for x in alike.echo(ready.own, ready.free, fixed, _renames) if x[0] not in known]
+    return led
+
+
+def _told(
+    path: NDArray[np.int_], chance: Array, ready: _Heard, following: Collection[tuple[int, int]]
+) -> list[Decided]:
+    """The chords of a path, each with how sure it is, its rivals, and whether it follows from a statement."""
+    states = _states()
     shares = _plain_chances(chance)
-    following = {(segment, state) for segment, state, _ in led}
+    limits = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), len(path)]
     out: list[Decided] = []
-    first = 0
-    for i in range(1, len(path) + 1):
-        if i < len(path) and path[i] == path[first]:
-            continue
-        share = shares[first:i].mean(0)
-        mine = states.plain[path[first]]
-        order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine and share[k] > LEAST_SHARE][:RIVALS]
-        if len(order) < SHOWN_ALWAYS:  # where it is sure, still what the sound itself would say next
-            local = ready.plain[first:i].mean(0)
-            order += [k for k in np.argsort(-local)[: SHOWN_ALWAYS + 2] if k != mine and k not in order]
-            order = order[:SHOWN_ALWAYS]
-        rivals = tuple((_with_bass(CHORDS[k], chance[first:i], k), float(share[k])) for k in order)
-        follows = any((k, int(path[first])) in following and ready.free[k] != path[first] for k in range(first, i))
-        out.append(Decided(first, i, states.chords[path[first]], float(min(1.0, share[mine])), rivals, follows))
-        first = i
+    for first, last in zip(limits, limits[1:], strict=False):
+        state = int(path[first])
+        mine, share = states.plain[state], shares[first:last].mean(0)
+        order = _rivals(mine, share, ready.plain[first:last])
+        rivals = tuple((_with_bass(CHORDS[k], chance[first:last], k), float(share[k])) for k in order)
+        follows = any((k, state) in following and ready.free[k] != state for k in range(first, last))
+        out.append(Decided(first, last, states.chords[state], float(min(1.0, share[mine])), rivals, follows))
     return out
+
+
+def _rivals(mine: int, share: Floats, plain: Array) -> list[int]:
+    """The other chords to show beside ``mine``, by their chances; where it is sure, still what the sound itself would
+    say next."""
+    order = [k for k in np.argsort(-share)[: RIVALS + 1] if k != mine and share[k] > LEAST_SHARE][:RIVALS]
+    if len(order) < SHOWN_ALWAYS:
+        order += [k for k in np.argsort(-plain.mean(0))[: SHOWN_ALWAYS + 2] if k != mine and k not in order]
+        order = order[:SHOWN_ALWAYS]
+    return order
 
 
 @lru_cache(maxsize=4096)
