@@ -168,6 +168,15 @@ def test_a_wrong_length_changes_only_what_hangs_together_with_it(gulls: Analysed
     assert sum(s in lines for s in new.grid.starts) > 0.6 * len(lines), "the count comes back to where it was"
 
 
+def test_a_song_counted_again_can_be_saved(ferry: Analysed) -> None:
+    song, evidence = ferry
+    moved = edits.move_beat(song, 40, song.grid.times[40] + 0.03)[0]
+    again = pipeline.redecide(moved, evidence, "beats", song)
+    assert {type(t) for t in again.grid.times} == {float}
+    loaded = project.loads(project.dumps(again))
+    assert loaded.grid.times == pytest.approx(again.grid.times, abs=1e-5)
+
+
 def test_a_beat_put_right_counts_nothing_otherwise_seconds_away(ferry: Analysed) -> None:
     song, evidence = ferry
     for k in range(20, song.grid.beat_count - 8, 40):

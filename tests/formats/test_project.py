@@ -9,6 +9,7 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -19,6 +20,7 @@ from ychronos.guitar.instrument import TUNINGS, GuitarSetup
 from ychronos.song import edits
 from ychronos.song.merge import merged
 from ychronos.song.model import Song, logged
+from ychronos.song.track import Track
 from ychronos.theory.chord import QUALITIES, Chord
 from ychronos.theory.meter import Meter
 
@@ -44,6 +46,18 @@ def test_round_trip_of_any_chord(root: int, quality: str, bass: int, confidence:
     span = replace(song.chords[0], chord=Chord(root, quality, bass), confidence=round(confidence, 4))
     song = replace(song, chords=(span, *song.chords[1:]))
     assert project.loads(project.dumps(song)).chords == merged(song).chords, "neighbours that say the same are one"
+
+
+def test_numbers_of_arrays_are_kept_as_numbers() -> None:
+    song = make_song()
+    odd = replace(
+        song,
+        grid=replace(song.grid, times=tuple(np.array(song.grid.times))),
+        ground=replace(song.ground, cents=np.float64(12.5), confidence=np.float32(0.5)),
+        chords=Track(replace(c, confidence=np.float64(c.confidence)) for c in song.chords),
+    )
+    loaded = project.loads(project.dumps(odd))
+    assert loaded.grid == song.grid and loaded.ground.cents == 12.5 and loaded.ground.confidence == 0.5
 
 
 def test_file_round_trip_and_readable(tmp_path: Path) -> None:

@@ -60,6 +60,14 @@ def run(arguments: list[str]) -> int:
     window = Window()
     window.show()
     signal.signal(signal.SIGINT, lambda *_: app.quit())
+
+    def ended_from_outside(*_: object) -> None:  # nobody is there to answer a question: unsaved work is offered again
+        logging.getLogger("ychronos").info("ended from outside")
+        window.autosave_now()
+        app.exit(0)
+
+    for ending in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(ending, ended_from_outside)
     ticker = QTimer()  # lets Python see signals while Qt waits
     ticker.start(300)
     ticker.timeout.connect(lambda: None)

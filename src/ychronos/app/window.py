@@ -59,7 +59,7 @@ from .theme import Theme, apply
 from .views import VIEWS
 from .welcome.welcome import Welcome, demo_songs
 
-AUTOSAVE_AFTER = 1500  # ms of quiet after an edit
+AUTOSAVE_AFTER = 1500  # ms after an edit
 CURSOR_EVERY = 16  # ms
 SAID_FOR = 3.0  # seconds that a word about what happened stays
 
@@ -154,7 +154,7 @@ class Window(Listening):
         d.watch(self._refresh)
         d.watch(self.tape.follow, "ground", "song")
         d.watch(self.hearing.follow, "chords", "grid", "ground", "song")
-        d.watch(lambda: self._autosave_timer.start() if d.dirty else None)
+        d.watch(self._autosave_soon)
         d.watch(self._refresh, "sound")
         d.watch(self._refresh_title, "saved")
         d.watch(self._selection_moved, "selection")
@@ -576,16 +576,26 @@ class Window(Listening):
         self.autosave.clear()
         self.session.clear()
 
-    def autosave_now(self) -> None:
+    def _autosave_soon(self) -> None:
+        """Whoever keeps working is not kept waiting: what was said is kept ``AUTOSAVE_AFTER`` later at the latest. What
+        was taken back is not offered after a crash."""
+        if not self._autosave_timer.isActive():
+            self._autosave_timer.start()
+
+    def autosave_now(self) -> bool:
+        """Keep unsaved work; False when it could not be kept."""
+        self._autosave_timer.stop()
         song = self.session.song
         if song is None or not self.session.dirty:
             self.autosave.clear()
-            return
+            return True
         when = datetime.datetime.now().isoformat(timespec="seconds")
         try:
             self.autosave.write(song, self.session.path, when)
         except atomic.SaveError as error:
             self.notice.say(f"Unsaved work cannot be kept safe: {error}", {"Save as…": lambda: files.save_as(self)})
+            return False
+        return True
 
     def offer_recovery(self) -> None:
         """Offer what an earlier run left unsaved."""
@@ -610,8 +620,8 @@ class Window(Listening):
             return
         self.close_document()
         self.session.set_song(song, work.saved_as, recovered=True)
-        self.autosave_now()
-        work.discard()
+        if self.autosave_now():  # the only copy goes when there is another one
+            work.discard()
         self._load_for_project(Path(song.recording.path))
 
     def _throw_away(self, work: Left) -> None:

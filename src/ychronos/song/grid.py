@@ -63,6 +63,8 @@ class Grid:
     def __post_init__(self) -> None:
         if not self.bars:
             raise ValueError("a grid has at least one bar")
+        if any(type(t) is not float for t in self.times):  # an array's own numbers cannot be written to a project
+            object.__setattr__(self, "times", tuple(float(t) for t in self.times))
         if len(self.times) != self.beat_count + 1:
             raise ValueError(f"{self.beat_count} beats need {self.beat_count + 1} times, not {len(self.times)}")
         if any(b <= a for a, b in zip(self.times, self.times[1:], strict=False)):

@@ -8,6 +8,7 @@ sentence and never overwritten by accident. Fields that this program does not kn
 
 from __future__ import annotations
 
+import numbers
 import os
 from collections.abc import Mapping
 from fractions import Fraction
@@ -156,9 +157,18 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
         statements=[_statement_out(s) for s in song.statements],
         log=[_Log(e.when, e.what) for e in song.log],
     )
-    whole = {**msgspec.to_builtins(document), **_without_known(song.unknown)}
+    whole = {**msgspec.to_builtins(document, enc_hook=_plain), **_without_known(song.unknown)}
     whole["statements"] += song.unknown.get("statements", [])
     return msgspec.json.format(msgspec.json.encode(whole), indent=1) + b"\n"
+
+
+def _plain(value: object) -> object:
+    """Numbers of arrays as plain ones: whatever a song holds, saving it must not fail for that."""
+    if isinstance(value, numbers.Integral):
+        return int(value)
+    if isinstance(value, numbers.Real):
+        return float(value)
+    raise NotImplementedError(f"a project cannot hold {type(value).__name__}")
 
 
 def _without_known(unknown: Mapping[str, Any]) -> dict[str, Any]:
