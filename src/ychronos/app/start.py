@@ -9,6 +9,7 @@ import signal
 import sys
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
@@ -16,6 +17,9 @@ from PySide6.QtWidgets import QApplication
 from .. import __version__, logs
 from .theme import load_fonts
 from .welcome.welcome import demo_songs
+
+if TYPE_CHECKING:
+    from .window import Window
 
 
 def make_app(arguments: list[str]) -> QApplication:
@@ -33,6 +37,18 @@ def _log_and_say(kind: type[BaseException], error: BaseException, trace: Traceba
     """What nobody caught goes into the log and to the terminal."""
     logging.getLogger("ychronos").error("nobody caught this", exc_info=(kind, error, trace))
     sys.__excepthook__(kind, error, trace)
+
+
+def keep_at_the_end(window: Window) -> None:
+    """Keep unsaved work when the session ends; nobody is there to answer a question, so it is offered at the next start."""
+
+    def ended(*_: object) -> None:
+        logging.getLogger("ychronos").info("ended from outside")
+        window.autosave_now()
+        QApplication.exit(0)
+
+    for ending in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(ending, ended)
 
 
 def run(arguments: list[str]) -> int:
@@ -60,14 +76,7 @@ def run(arguments: list[str]) -> int:
     window = Window()
     window.show()
     signal.signal(signal.SIGINT, lambda *_: app.quit())
-
-    def ended_from_outside(*_: object) -> None:  # nobody is there to answer a question: unsaved work is offered again
-        logging.getLogger("ychronos").info("ended from outside")
-        window.autosave_now()
-        app.exit(0)
-
-    for ending in (signal.SIGTERM, signal.SIGHUP):
-        signal.signal(ending, ended_from_outside)
+    keep_at_the_end(window)
     ticker = QTimer()  # lets Python see signals while Qt waits
     ticker.start(300)
     ticker.timeout.connect(lambda: None)
