@@ -27,7 +27,7 @@ import time
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
-import common  # noqa: E402
+import common
 
 MODES = {
     # name: share of the kills, pause between statements in ms, seconds until the kill
@@ -60,10 +60,18 @@ def role_window(plan: dict) -> None:
 
     def note(event: str, **more: object) -> None:
         song = d.song
-        common.append(side, {
-            "t": time.time(), "event": event, "sha": digest(song) if song else "", "dirty": d.dirty,
-            "log": len(song.log) if song else 0, "tail": song.log[-1].what if song and song.log else "", **more,
-        })
+        common.append(
+            side,
+            {
+                "t": time.time(),
+                "event": event,
+                "sha": digest(song) if song else "",
+                "dirty": d.dirty,
+                "log": len(song.log) if song else 0,
+                "tail": song.log[-1].what if song and song.log else "",
+                **more,
+            },
+        )
 
     w.offer_recovery()
     offered = w.notice.words.text() if w.notice.isVisible() else ""
@@ -73,8 +81,13 @@ def role_window(plan: dict) -> None:
             print("restoring", flush=True)
         w.notice.choices["Restore"].click()
         acts.settle(w)
-        note("restored", words=offered, path=str(d.path or ""), recording=d.recording is not None,
-             left=len(list(Path(plan["autosaves"]).glob("*.slip"))))
+        note(
+            "restored",
+            words=offered,
+            path=str(d.path or ""),
+            recording=d.recording is not None,
+            left=len(list(Path(plan["autosaves"]).glob("*.slip"))),
+        )
     else:
         acts.open_and_wait(w, Path(plan["open"]))
         note("opened", path=str(d.path or ""), recording=d.recording is not None, words=offered)
@@ -146,6 +159,7 @@ def role_cli(plan: dict) -> None:
             if not before:
                 die()
             return out
+
         return call
 
     if point == "half":
@@ -194,8 +208,16 @@ class Run:
     def __init__(self, bench: common.Bench, plan: dict, home: Path) -> None:
         self.plan, self.home = plan, home
         self.errors = open(home / f"stderr-{plan['n']}.txt", "w")
-        self.process = bench.child(__file__, "--role", "window", json.dumps(plan), env=bench.env(home),
-                                   stdout=subprocess.PIPE, stderr=self.errors, text=True)
+        self.process = bench.child(
+            __file__,
+            "--role",
+            "window",
+            json.dumps(plan),
+            env=bench.env(home),
+            stdout=subprocess.PIPE,
+            stderr=self.errors,
+            text=True,
+        )
         self.ready = threading.Event()
         self.words: list[str] = []
         threading.Thread(target=self._read, daemon=True).start()
@@ -225,10 +247,10 @@ class Run:
 
 def wait_for_temporary(folder: Path, until: float, skip: int) -> bool:
     """Watch a folder until a temporary file of an atomic write is there; True when one was seen."""
-    known: set[str] = set(os.listdir(folder)) if folder.is_dir() else set()
+    known: set[str] = {p.name for p in folder.iterdir()} if folder.is_dir() else set()
     while time.monotonic() < until:
         try:
-            names = os.listdir(folder)
+            names = [p.name for p in folder.iterdir()]
         except OSError:
             time.sleep(0.002)
             continue
@@ -243,14 +265,30 @@ def wait_for_temporary(folder: Path, until: float, skip: int) -> bool:
 
 
 def look(bench: common.Bench, path: Path) -> dict:
-    done = subprocess.run([bench.args.app, __file__, "--role", "look", json.dumps({"path": str(path)})],
-                          capture_output=True, text=True, env=bench.env(), timeout=60)
+    done = subprocess.run(
+        [bench.args.app, __file__, "--role", "look", json.dumps({"path": str(path)})],
+        capture_output=True,
+        text=True,
+        env=bench.env(),
+        timeout=60,
+    )
     return json.loads(done.stdout.strip() or "{}") if done.returncode == 0 else {"error": done.stderr[-300:]}
 
 
-def judge(bench: common.Bench, mode: str, killed: list[dict], when: float, after: list[dict], project: Path,
-          promise: float, ages: dict[str, list[float]], counts: dict[str, int], n: int) -> None:
+def judge(
+    bench: common.Bench,
+    mode: str,
+    killed: list[dict],
+    when: float,
+    after: list[dict],
+    project: Path,
+    promise: float,
+    ages: dict[str, list[float]],
+    counts: dict[str, int],
+    n: int,
+) -> None:
     """Look up what came back in what had been acknowledged."""
+
     def no(cause: str, example: str) -> None:
         bench.fail(f"{mode}: {cause}", f"kill {n}: {example}")
 
@@ -278,8 +316,10 @@ def judge(bench: common.Bench, mode: str, killed: list[dict], when: float, after
         age = when - lost[0]["t"]
         ages[mode].append(age)
         if age > promise:
-            no(f"statements older than {promise:.1f} s are lost",
-               f"{len(lost)} lost, the oldest {age:.1f} s old ({lost[0]['tail']})")
+            no(
+                f"statements older than {promise:.1f} s are lost",
+                f"{len(lost)} lost, the oldest {age:.1f} s old ({lost[0]['tail']})",
+            )
     else:
         ages[mode].append(0.0)
     if first["event"] == "restored" and not first["dirty"]:
@@ -293,7 +333,7 @@ def judge(bench: common.Bench, mode: str, killed: list[dict], when: float, after
         found_file = look(bench, project)
         if "error" in found_file:
             no("the project file is damaged", found_file["error"])
-        elif saved and found_file["sha"] not in {e["sha"] for e in states[max(0, states.index(saved[-1])):]}:
+        elif saved and found_file["sha"] not in {e["sha"] for e in states[max(0, states.index(saved[-1])) :]}:
             no("an acknowledged save is not in the file", json.dumps(found_file))
 
 
@@ -310,8 +350,12 @@ def windows(bench: common.Bench, song: Path, total: int, promise: float) -> tupl
     counts = {"statements": 0, "lost": 0, "kills": 0}
     project = work / "song.ychronos"
     # the first project: analysed once, saved
-    made = subprocess.run([bench.args.app, "-m", "ychronos", "analyze", str(song), "--project", str(project), "-q"],
-                          env=bench.env(home), capture_output=True, text=True)
+    made = subprocess.run(
+        [bench.args.app, "-m", "ychronos", "analyze", str(song), "--project", str(project), "-q"],
+        env=bench.env(home),
+        capture_output=True,
+        text=True,
+    )
     if made.returncode:
         bench.fail("set-up", made.stderr[-300:])
         return counts, ages
@@ -320,10 +364,18 @@ def windows(bench: common.Bench, song: Path, total: int, promise: float) -> tupl
     kept = bench.scratch / "as-killed.ychronos"
     for n, mode in enumerate([*modes, "end"]):
         side = bench.scratch / f"side-{n}.jsonl"
-        share, pace, delay = MODES.get(mode, (0, (300, 900), (0.0, 0.0)))
-        plan = {"n": n, "mode": mode, "seed": bench.args.seed * 1000 + n, "side": str(side), "pace": pace,
-                "open": str(project), "save_to": str(project), "autosaves": str(bench.autosaves(home)),
-                "only_look": mode == "end"}
+        _share, pace, delay = MODES.get(mode, (0, (300, 900), (0.0, 0.0)))
+        plan = {
+            "n": n,
+            "mode": mode,
+            "seed": bench.args.seed * 1000 + n,
+            "side": str(side),
+            "pace": pace,
+            "open": str(project),
+            "save_to": str(project),
+            "autosaves": str(bench.autosaves(home)),
+            "only_look": mode == "end",
+        }
         run = Run(bench, plan, home)
         ok = run.wait_ready()
         if not ok:
@@ -370,7 +422,7 @@ def windows(bench: common.Bench, song: Path, total: int, promise: float) -> tupl
         shutil.copy(project, kept)  # as it is now: the next run saves over it
         errors = (home / f"stderr-{n}.txt").read_text()
         if "Traceback" in errors:
-            cause = errors[errors.rindex("Traceback"):].strip().splitlines()
+            cause = errors[errors.rindex("Traceback") :].strip().splitlines()
             bench.fail(f"traceback while working: {cause[-1][:120]}", f"run {n}: {' | '.join(cause[-4:])[:300]}")
     folder = bench.autosaves(home)
     counts["litter_autosave"] = len([p for p in folder.iterdir() if p.name.startswith(".")]) if folder.is_dir() else 0
@@ -386,8 +438,17 @@ def command_line(bench: common.Bench, song: Path, total: int) -> dict[str, int]:
     place.mkdir(exist_ok=True)
     source = bench.scratch / "work" / "song.ychronos"
     counts = {"kills": 0, "half": 0, "litter": 0, "survived": 0}
-    points = ["mkstemp:before", "mkstemp:after", "half", "fsync:before", "fsync:after", "chmod:before", "chmod:after",
-              "replace:before", "replace:after"]
+    points = [
+        "mkstemp:before",
+        "mkstemp:after",
+        "half",
+        "fsync:before",
+        "fsync:after",
+        "chmod:before",
+        "chmod:after",
+        "replace:before",
+        "replace:after",
+    ]
     kinds = {
         "jams": (["export", str(source), "--jams"], "out.jams"),
         "pdf": (["export", str(source), "--pdf"], "out.pdf"),
@@ -416,8 +477,9 @@ def command_line(bench: common.Bench, song: Path, total: int) -> dict[str, int]:
         if old:
             out.write_bytes(b"what was there before")
         plan = {"point": point, "nth": nth, "arguments": [*words, str(out)]}
-        child = bench.child(__file__, "--role", "cli", json.dumps(plan), stdout=subprocess.DEVNULL,
-                            stderr=subprocess.DEVNULL)
+        child = bench.child(
+            __file__, "--role", "cli", json.dumps(plan), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+        )
         try:
             if delay is not None:
                 time.sleep(delay)
@@ -429,15 +491,20 @@ def command_line(bench: common.Bench, song: Path, total: int) -> dict[str, int]:
         counts["survived"] += child.returncode == 0
         if out.exists() and not (old and out.read_bytes() == b"what was there before") and not right(out, kind):
             counts["half"] += 1
-            bench.fail(f"half-written {kind} under the final name", f"killed at {point} {nth}, {out.stat().st_size} bytes")
+            bench.fail(
+                f"half-written {kind} under the final name", f"killed at {point} {nth}, {out.stat().st_size} bytes"
+            )
         if old and not out.exists():
             bench.fail(f"an older {kind} file is gone", f"killed at {point}")
         counts["litter"] += sum(p.name.startswith(".") for p in folder.iterdir())
         shutil.rmtree(folder)
 
     first = bench.scratch / "whole.txt"
-    subprocess.run([bench.args.app, "-m", "ychronos", "export", str(source), "--text", str(first)], env=bench.env(),
-                   capture_output=True)
+    subprocess.run(
+        [bench.args.app, "-m", "ychronos", "export", str(source), "--text", str(first)],
+        env=bench.env(),
+        capture_output=True,
+    )
     whole["text"] = first.read_bytes() if first.exists() else b""
     for i in range(total):
         kind = list(kinds)[i % 4]
@@ -460,14 +527,18 @@ def main() -> int:
     bench.figures = {"window": counts, "cli": cli, "ages": ages}
     for mode, values in ages.items():
         if values:
-            print(f"  {mode}: {len(values)} kills judged; oldest lost statement: median "
-                  f"{common.percentile(values, 0.5):.1f} s, max {max(values):.1f} s; "
-                  f"{sum(v > 0 for v in values)} lost something; {counts.get(mode + ' lost', 0)} of "
-                  f"{counts.get(mode + ' said', 0)} statements")
-    return bench.finish(f"{counts['kills']} kills of the window, {counts['statements']} statements, {counts['lost']} "
-                        f"lost; {cli.get('kills', 0)} kills of the command line, {cli.get('half', 0)} half-written; "
-                        f"left lying: {counts.get('litter_autosave', 0)} + {counts.get('litter_work', 0)} + "
-                        f"{cli.get('litter', 0)} temporary files, {counts.get('litter_slips', 0)} slips")
+            print(
+                f"  {mode}: {len(values)} kills judged; oldest lost statement: median "
+                f"{common.percentile(values, 0.5):.1f} s, max {max(values):.1f} s; "
+                f"{sum(v > 0 for v in values)} lost something; {counts.get(mode + ' lost', 0)} of "
+                f"{counts.get(mode + ' said', 0)} statements"
+            )
+    return bench.finish(
+        f"{counts['kills']} kills of the window, {counts['statements']} statements, {counts['lost']} "
+        f"lost; {cli.get('kills', 0)} kills of the command line, {cli.get('half', 0)} half-written; "
+        f"left lying: {counts.get('litter_autosave', 0)} + {counts.get('litter_work', 0)} + "
+        f"{cli.get('litter', 0)} temporary files, {counts.get('litter_slips', 0)} slips"
+    )
 
 
 if __name__ == "__main__":
