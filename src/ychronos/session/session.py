@@ -309,15 +309,6 @@ class Session:
         _, end = song.chord_range(self.chord_index)
         return s.caret, end
 
-    def bar_times(self) -> tuple[float, float]:
-        """Clock times of the selected bars."""
-        song = self.song
-        assert song is not None
-        return (
-            song.grid.clock(song.grid.bar_range(self.selection.first)[0]),
-            song.grid.clock(song.grid.bar_range(self.selection.last)[1]),
-        )
-
     def describe_selection(self) -> str:
         """The selection in words, as a screen reader says it."""
         song = self.song

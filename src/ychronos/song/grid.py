@@ -7,7 +7,7 @@ interpolation. Before the first and after the last beat the nearest beat's lengt
 
 from __future__ import annotations
 
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -95,6 +95,13 @@ class Grid:
     def bar_at(self, position: Position | float | int) -> int:
         """Index of the bar that holds a position; positions outside belong to the first or last bar."""
         return max(0, min(len(self.bars) - 1, bisect_right(self.starts, position) - 1))
+
+    def line_near(self, position: Position, end: bool = True) -> Position:
+        """The bar line nearest to a position, of two the earlier; ``end`` says whether the grid's end is one too."""
+        lines = self.starts if end else self.starts[:-1]
+        after = min(bisect_left(lines, position), len(lines) - 1)
+        one, two = lines[max(0, after - 1)], lines[after]
+        return Fraction(one if position - one <= two - position else two)
 
     def bar_range(self, index: int) -> tuple[Position, Position]:
         return Fraction(self.starts[index]), Fraction(self.starts[index + 1])

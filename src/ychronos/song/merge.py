@@ -19,7 +19,7 @@ from .model import ChordSpan, KeySpan, Section, Song
 from .statements import Statement, Statements
 from .track import Move, Track, move
 
-T = TypeVar("T", ChordSpan, KeySpan)
+T = TypeVar("T", ChordSpan, KeySpan, Section)
 NEAR = 1  # bars around a stated beginning of a section in which no other begins by itself
 BEAT_MATCH = 0.002  # seconds by which a stated beat may be off its time on the grid: times are rounded in files
 
@@ -72,14 +72,21 @@ def onto(song: Song, grid: Grid, *new: Statement, gone: Callable[[Statement], bo
     are ``gone``; then ``new`` statements, which are placed on the new grid already."""
     mapped = move(song.grid, grid)
     statements = said.put(_moved(tuple(s for s in song.statements if not gone(s)), mapped), *new)
+    begun = {s.at for s in said.of(statements, "section")}
+
+    def on_line(position: Position) -> Position:
+        """Sections stand on bar lines, but where the user put one inside a bar."""
+        there = mapped.onto_line(position)
+        return there if there in begun else grid.line_near(there, end=False)
+
     return merged(
         replace(
             song,
             grid=grid,
             statements=statements,
-            chords=_carried(song.chords, mapped),
-            keys=_carried(song.keys, mapped),
-            sections=_on_lines(song.sections, mapped, statements),
+            chords=_carried(song.chords, mapped, grid.end),
+            keys=_carried(song.keys, mapped, grid.end),
+            sections=_carried(song.sections, on_line, grid.end),
         )
     )
 
@@ -115,35 +122,15 @@ def _beat_at(grid: Grid, seconds: float) -> int | None:
     return i if i < grid.beat_count and abs(grid.times[i] - seconds) <= BEAT_MATCH else None
 
 
-def _carried(spans: Iterable[T], mapped: Move) -> Track[T]:
-    """Spans on a new grid; of two that come to the same place the later stays."""
+def _carried(spans: Iterable[T], place: Callable[[Position], Position], end: Position) -> Track[T]:
+    """Spans on a new grid that ends at ``end``, each at its ``place``; of two that come to the same place the later stays."""
     out: dict[Position, T] = {}
     first: T | None = None
     for span in spans:
         first = first or span
-        start = mapped(span.start)
-        if start < mapped.new.end:
+        start = place(span.start)
+        if start < end:
             out[start] = replace(span, start=start)
-    assert first is not None
-    out.setdefault(Fraction(0), replace(first, start=Fraction(0)))
-    return Track(out[s] for s in sorted(out))
-
-
-def _on_lines(sections: Iterable[Section], mapped: Move, statements: Statements) -> Track[Section]:
-    """Sections on a new grid: on its bar lines, but where the user put one inside a bar."""
-    begun = {s.at for s in said.of(statements, "section")}
-    lines = mapped.new.starts[:-1]
-    out: dict[Position, Section] = {}
-    first: Section | None = None
-    for section in sections:
-        first = first or section
-        start = mapped.onto_line(section.start)
-        if start not in begun:
-            after = min(bisect_left(lines, start), len(lines) - 1)
-            before = max(0, after - 1)
-            start = Fraction(lines[before] if start - lines[before] <= lines[after] - start else lines[after])
-        if start < mapped.new.end:
-            out[start] = replace(section, start=start)
     assert first is not None
     out.setdefault(Fraction(0), replace(first, start=Fraction(0)))
     return Track(out[s] for s in sorted(out))

@@ -78,14 +78,13 @@ def _place(value: Any) -> Position:
 @dataclass(frozen=True)
 class Kind:
     """What a kind of statement is about. ``stretch``: it speaks of a stretch, else of a point; ``whole``: a piece of
-    its stretch says nothing, so that cutting it takes it away; ``decides``: what is decided again when it is
-    said; ``snaps``: it stands on a bar line and goes along with it; ``words`` for people. ``write`` and ``read`` turn its
-    value into plain data and back; reading raises ValueError or TypeError for what is none."""
+    its stretch says nothing, so that cutting it takes it away; ``snaps``: it stands on a bar line and goes along with
+    it; ``words`` for people. ``write`` and ``read`` turn its value into plain data and back; reading raises ValueError or
+    TypeError for what is none."""
 
     words: str
     stretch: bool = False
     whole: bool = False
-    decides: str = ""
     snaps: bool = False
     write: Callable[[Any], Any] = _nothing
     read: Callable[[Any], Any] = _nothing
@@ -97,11 +96,11 @@ def _words(words: str, **more: Any) -> Kind:
 
 KINDS: dict[str, Kind] = {
     # value Chord: it sounds from ``at`` up to ``until``
-    "chord": Kind("chord", stretch=True, decides="chords", write=lambda c: c.harte(), read=lambda x: parse_harte(_text(x))),
+    "chord": Kind("chord", stretch=True, write=lambda c: c.harte(), read=lambda x: parse_harte(_text(x))),
     # no value: no chord changes there, what sounds before ``at`` goes on up to ``until``
-    "goes on": Kind("no change of chord", stretch=True, decides="chords"),
+    "goes on": Kind("no change of chord", stretch=True),
     # no value: the chord is struck anew there
-    "struck": Kind("struck anew", decides="chords"),
+    "struck": Kind("struck anew"),
     # value one of ARTICULATIONS
     "articulation": Kind("held or stopped", write=str, read=_articulation),
     # value a comment: the user is not sure of the chord there
@@ -109,27 +108,27 @@ KINDS: dict[str, Kind] = {
     # value (root, bass or None, shift): fifths of the notes as typed, when shapes were so many semitones away
     "spelling": Kind("spelling as typed", stretch=True, write=list, read=_spelling),
     # value Key
-    "key": Kind("key", stretch=True, decides="chords", snaps=True, write=lambda k: k.label(), read=lambda x: parse_key(_text(x))),
+    "key": Kind("key", stretch=True, snaps=True, write=lambda k: k.label(), read=lambda x: parse_key(_text(x))),
     # no value: a section begins there
-    "section": Kind("section begins", decides="sections", snaps=True),
+    "section": Kind("section begins", snaps=True),
     # no value: one section, none begins between its ends
-    "one section": Kind("no section begins", stretch=True, decides="sections", snaps=True),
+    "one section": Kind("no section begins", stretch=True, snaps=True),
     # value a name: of this pass only, of the music and all its passes
-    "pass name": _words("name of this pass", decides="sections", snaps=True),
-    "music name": _words("name of the music", decides="sections", snaps=True),
+    "pass name": _words("name of this pass", snaps=True),
+    "music name": _words("name of the music", snaps=True),
     # value the position of another section, or None for music of its own
-    "same": Kind("the same as another section", decides="sections", snaps=True,
+    "same": Kind("the same as another section", snaps=True,
                  write=lambda at: None if at is None else str(at), read=lambda x: None if x is None else _place(x)),
     # value the position of another section
-    "not same": Kind("not the same as another section", decides="sections", snaps=True, write=str, read=_place),
+    "not same": Kind("not the same as another section", snaps=True, write=str, read=_place),
     # value seconds: a beat is at that time of the record; ``at`` is its index
-    "beat": Kind("beat", decides="beats", write=lambda x: round(x, 5), read=_seconds),
+    "beat": Kind("beat", write=lambda x: round(x, 5), read=_seconds),
     # no value: a bar begins on that beat
-    "one": Kind("one is here", decides="bars"),
+    "one": Kind("one is here"),
     # no value: the stretch is one bar
-    "length": Kind("beats in a bar", stretch=True, whole=True, decides="bars"),
+    "length": Kind("beats in a bar", stretch=True, whole=True),
     # value Meter, a tuple of beats a group
-    "meter": Kind("meter", stretch=True, decides="bars", snaps=True, write=str, read=lambda x: parse_meter(_text(x))),
+    "meter": Kind("meter", stretch=True, snaps=True, write=str, read=lambda x: parse_meter(_text(x))),
     "grouping": Kind("grouping", stretch=True, snaps=True, write=list, read=_grouping),
     # no value: the user has compared the stretch with the record, it is right
     "checked": Kind("checked", stretch=True),
@@ -264,6 +263,3 @@ def stretches(statements: Statements, kind: str) -> list[tuple[Position, Positio
         else:
             out.append((s.at, s.until))
     return out
-
-
-ZERO = Fraction(0)

@@ -106,10 +106,7 @@ class Move:
         there = self(position)
         if position not in self._old_lines or there in self._new_lines:
             return there
-        lines = self.new.starts
-        after = min(bisect_left(lines, there), len(lines) - 1)
-        before = max(0, after - 1)
-        return Fraction(lines[before] if there - lines[before] <= lines[after] - there else lines[after])
+        return self.new.line_near(there)
 
     @cached_property
     def _old_lines(self) -> frozenset[int]:
