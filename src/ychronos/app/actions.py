@@ -73,6 +73,11 @@ class Actions:
         self._tips[widget] = (name, words)
         self._show_tip(widget)
 
+    def show_tips(self) -> None:
+        """Show all tooltips anew: the keys changed, or what widgets say of their own."""
+        for widget in self._tips:
+            self._show_tip(widget)
+
     def _show_tip(self, widget: QWidget) -> None:
         name, words = self._tips[widget]
         entry = self.entries[name]
@@ -101,8 +106,7 @@ class Actions:
                 self._give_keys(other)
         self.window.settings.set(f"keys/{entry.id}", "usual" if keys is None else " ".join(keys))
         self._give_keys(entry)
-        for widget in self._tips:
-            self._show_tip(widget)
+        self.show_tips()
 
     def _run(self, entry: Entry) -> None:
         if entry.enabled(self.window):
@@ -119,8 +123,6 @@ class Actions:
             action.setEnabled(entry.enabled(self.window))
             if entry.checked is not None:
                 action.setChecked(entry.checked(self.window))
-        for widget in self._tips:
-            self._show_tip(widget)
         history = self.window.session.history
         self.actions["undo"].setText(f"Undo: {history.undo_text}" if history.undo_text else "Undo")
         self.actions["redo"].setText(f"Redo: {history.redo_text}" if history.redo_text else "Redo")

@@ -267,12 +267,17 @@ def _alike(track: Track[Section], statements: Statements) -> Track[Section]:
     return track
 
 
+def called_alike(track: Iterable[Section], here: Section) -> list[Section]:
+    """A section and the other passes of its music that are called as it is."""
+    return [x for x in track if x is here or (here.material, here.name) == (x.material or None, x.name)]
+
+
 def _called(track: Track[Section], statements: Statements) -> Track[Section]:
     """What sections are called, all passes of a music or one by itself."""
     for s in said.of(statements, "music name"):
         here = track.at(s.at)
         # passes that are called otherwise by themselves, as an ending that is a piece of the verse, stay so
-        twins = [x.start for x in track if x is here or (here.material, here.name) == (x.material or None, x.name)]
+        twins = {x.start for x in called_alike(track, here)}
         track = Track(replace(x, name=s.value, named=True) if x.start in twins else x for x in track)
     for s in said.of(statements, "pass name"):
         track = _with(track, track.index_at(s.at), name=s.value, named=True)

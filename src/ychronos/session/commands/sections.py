@@ -6,6 +6,7 @@ from fractions import Fraction
 
 from ...song import edits
 from ...song.alignment import other_musics, same_material
+from ...song.merge import called_alike
 from ...song.model import Song
 from ..session import Session
 
@@ -58,7 +59,7 @@ def rename_section(session: Session) -> None:
     index = song.section_index(session.selection.caret)
     here = song.sections[index]
     known = list(dict.fromkeys([here.name, *(s.name for s in song.sections), *SECTION_NAMES]))
-    times = sum((s.material, s.name) == (here.material, here.name) for s in song.sections) if here.material else 1
+    times = len(called_alike(song.sections, here))
     reaches = (f"all {times} times", f"this time only, at bar {song.grid.number(song.grid.bar_at(here.start))}")
     answer = session.asks.with_reach("Section", "What is this section called?", known, reaches if times > 1 else ())
     if answer is not None:

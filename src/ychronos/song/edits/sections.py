@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from .. import statements as said
 from ..grid import Position
-from ..merge import beside, free_letter
+from ..merge import beside, called_alike, free_letter
 from ..model import Song
 from ..statements import Statement
 from ..track import Track
@@ -30,7 +30,7 @@ def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -
     if not all_passes:
         return told(song, f"{section_place(song, index)} is “{name}”, this time only", *begins,
                     Statement("pass name", here.start, value=name))  # fmt: skip
-    twins = [s for s in song.sections if s is here or (here.material, here.name) == (s.material or None, s.name)]
+    twins = called_alike(song.sections, here)
     starts = {s.start for s in twins}
     # the newest name of this music holds, also where an older one was given at another pass
     gone = [s for s in said.of(song.statements, "music name", "pass name")
