@@ -397,6 +397,8 @@ def test_actions_are_found_listed_and_told(ferry_window: Window, qtbot: QtBot) -
 
 def test_a_key_that_the_user_changed_shows_on_every_button(ferry_window: Window) -> None:
     w = ferry_window
+    w.show_view("ground")
+    assert w.ground.pitch.toolTip().startswith("Play it "), "it says what it would do"
     buttons = {"play": w.desk.play, "loop": w.desk.loop, "rename": w.form.rename, "true_pitch": w.ground.pitch}
     for name, button in buttons.items():
         entry = w.actions_.entries[name]

@@ -67,22 +67,16 @@ class Actions:
         action.setToolTip(f"{entry.tip} ({keys})" if keys else entry.tip)
 
     def tip(self, widget: QWidget, name: str, words: str = "") -> None:
-        """Give a widget the tooltip of an action, with the keys it has now and whenever they change.
-
-        A widget that says something of its own puts it into its property ``words``."""
+        """Give a widget the tooltip of an action, or ``words`` of its own, with the keys that the action has now and
+        whenever they change."""
         self._tips[widget] = (name, words)
         self._show_tip(widget)
-
-    def show_tips(self) -> None:
-        """Show all tooltips anew: the keys changed, or what widgets say of their own."""
-        for widget in self._tips:
-            self._show_tip(widget)
 
     def _show_tip(self, widget: QWidget) -> None:
         name, words = self._tips[widget]
         entry = self.entries[name]
         keys = self.keys_text(entry)
-        widget.setToolTip((widget.property("words") or words or entry.tip) + (f" ({keys})" if keys else ""))
+        widget.setToolTip((words or entry.tip) + (f" ({keys})" if keys else ""))
 
     def keys_of(self, name: str) -> str:
         """The keys of an action as they are shown, "" for none."""
@@ -106,7 +100,8 @@ class Actions:
                 self._give_keys(other)
         self.window.settings.set(f"keys/{entry.id}", "usual" if keys is None else " ".join(keys))
         self._give_keys(entry)
-        self.show_tips()
+        for widget in self._tips:
+            self._show_tip(widget)
 
     def _run(self, entry: Entry) -> None:
         if entry.enabled(self.window):

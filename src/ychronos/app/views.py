@@ -55,6 +55,7 @@ def _ground(shell: Shell, page: GroundView) -> None:
     page.time.seek_wanted.connect(shell.hear_from)
     page.time.bar_wanted.connect(shell.go_to_bar)
     page.pitch_pressed.connect(lambda: record.toggle_true_pitch(shell.session))
+    page.pitch_told.connect(lambda words: shell.actions_.tip(page.pitch, "true_pitch", words))
     page.clock_pressed.connect(lambda: record.toggle_clock(shell.session))
     page.guitar_pressed.connect(lambda: looks.set_guitar(shell))
 

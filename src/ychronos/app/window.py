@@ -158,7 +158,6 @@ class Window(Listening):
         d.watch(self._refresh, "sound")
         d.watch(self._refresh_title, "saved")
         d.watch(self._selection_moved, "selection")
-        d.watch(lambda: self.actions_.show_tips(), "ground", "song")
         d.said.connect(self.say)
         d.refused.connect(lambda text: self.notice.say(text))
         self.sheet.seek_wanted.connect(self.seek)

@@ -366,6 +366,7 @@ class Votes(QWidget):
 class GroundView(QWidget):
     """See the module."""
 
+    pitch_told = Signal(str)  # what playing at true pitch would do
     pitch_pressed = Signal()
     clock_pressed = Signal()
     guitar_pressed = Signal()
@@ -460,7 +461,7 @@ class GroundView(QWidget):
         self.pitch.setChecked(bool(ground.tape_cents))
         self.pitch.setText("Played at true pitch" if ground.tape_cents else "Play it at true pitch")
         corrected = replace(ground, tape_cents=ground.cents)
-        self.pitch.setProperty("words", f"Play it {corrected.speed_words()}, in tune")
+        self.pitch_told.emit(f"Play it {corrected.speed_words()}, in tune")
         self.pitch.setEnabled(bool(ground.tape_cents) or abs(ground.cents) >= 1)
         self.clock.setVisible(bool(ground.tape_cents))
         self.clock.setChecked(ground.corrected_clock)
