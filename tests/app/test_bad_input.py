@@ -5,10 +5,7 @@ from __future__ import annotations
 import errno
 import os
 import shutil
-import signal
-import subprocess
 import sys
-import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -23,11 +20,8 @@ from tests.app.conftest import open_and_wait, settle
 from tests.conftest import FERRY, KNOTS, make_song
 from ychronos.app import files
 from ychronos.app.window import Window
-from ychronos.formats import atomic, project
-from ychronos.paths import state_folder
-from ychronos.session.autosave import Autosave
+from ychronos.formats import project
 from ychronos.session.commands import chords
-from ychronos.song import edits
 
 RATE = 44100
 
@@ -210,113 +204,7 @@ def test_another_recording_is_noticed(window: Window, qtbot: QtBot, tmp_path: Pa
     data = project.dumps(ferry[0]).replace(str(FERRY).encode(), str(KNOTS).encode())  # type: ignore[index]
     path.write_bytes(data)
     open_and_wait(window, path, qtbot)
-    assert "is not the recording this project was made from" in window.notice.words.text()
-
-
-def test_whoever_keeps_working_has_it_kept(ferry_window: Window, qtbot: QtBot) -> None:
-    w = ferry_window
-    begin = time.monotonic()
-    for i in range(30):
-        w.session.edit(lambda s, i=i: edits.rename_song(s, f"Lamps {i}", "Tin Dory"))
-        qtbot.wait(100)
-        if w.autosave.path.exists():
-            break
-    assert time.monotonic() - begin < 2.5, "no pause is needed"
-    assert project.load(w.autosave.path).title.startswith("Lamps")
-    while w.session.history.can_undo:
-        w.session.undo()
-    qtbot.waitUntil(lambda: not w.autosave.path.exists(), timeout=5000)  # taken back: nothing to offer
-
-
-def test_restored_work_keeps_its_only_copy_when_it_cannot_be_kept_elsewhere(
-    ferry_window: Window, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    w = ferry_window
-    w.session.edit(lambda s: edits.rename_song(s, "Lamps", "Tin Dory"))
-    song, earlier = w.session.song, Autosave(state_folder())
-    assert song is not None
-    earlier.write(song, None, "2031-04-02T21:00:00")
-    w.session.undo()
-
-    def full(*_: object) -> None:
-        raise atomic.SaveError("The disk is full.")
-
-    monkeypatch.setattr(w.autosave, "write", full)
-    w.offer_recovery()
-    w.notice.choices["Restore"].click()
-    assert w.session.song is not None and w.session.song.title == "Lamps"
-    assert earlier.path.exists(), "the only copy stays"
-
-
-@pytest.mark.parametrize("ending", [signal.SIGTERM, signal.SIGHUP])
-def test_work_survives_the_end_of_the_session(ending: int, window: Window, tmp_path: Path) -> None:
-    """A window that is ended from outside just after a statement keeps it."""
-    saved = tmp_path / "s.ychronos"
-    saved.write_bytes(project.dumps(make_song()))
-    code = f"""
-import os
-from PySide6.QtCore import QTimer
-from ychronos.app import start, window
-from ychronos.song import edits
-class Heard(window.Window):
-    def offer_recovery(self):
-        QTimer.singleShot(1500, self.speak)
-    def speak(self):
-        assert self.session.edit(lambda s: edits.rename_song(s, "Lamps on the pier", "Tin Dory"))
-        os.kill(os.getpid(), {int(ending)})
-window.Window = Heard
-raise SystemExit(start.run([{str(saved)!r}]))
-"""
-    env = {**os.environ, "YCHRONOS_SETTINGS": str(tmp_path / "other.ini")}
-    done = subprocess.run([sys.executable, "-c", code], env=env, timeout=90, check=False, capture_output=True)
-    assert done.returncode == 0, done.stderr.decode()
-    window.offer_recovery()
-    assert "unsaved changes to “Lamps on the pier”" in window.notice.words.text()
-
-
-def test_work_survives_a_kill(window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Another process edits a song and is killed; this window offers the work and restores it."""
-    code = f"""
-import os, signal, sys
-from pathlib import Path
-from PySide6.QtTest import QTest
-from ychronos.app import files, start
-from ychronos.session.autosave import Autosave
-from ychronos.session.commands import chords
-from ychronos.song import edits
-app = start.make_app([])
-from ychronos.app.window import Window
-w = Window()
-w.open_path(Path({str(FERRY)!r}))
-while w.job is not None:
-    QTest.qWait(20)
-chords.accept_chord(w.session)
-QTest.qWait(2500)
-os.kill(os.getpid(), signal.SIGKILL)
-"""
-    env = {**os.environ, "YCHRONOS_SETTINGS": str(tmp_path / "other.ini")}
-    done = subprocess.run([sys.executable, "-c", code], env=env, timeout=90, check=False, capture_output=True)
-    assert done.returncode == -9, done.stderr.decode()
-    window.offer_recovery()
-    assert "unsaved changes to “The Ferry Keeps Its Lights On”" in window.notice.words.text()
-    window.notice.choices["Restore"].click()
-    qtbot.waitUntil(lambda: window.job is None, timeout=60000)
-    assert window.session.song is not None
-    assert window.session.song.chords[0].stated
-    assert window.session.dirty, "restored work still has to be saved"
-    assert window.session.recording is not None
-    window.close()
-    assert not list((state_folder() / "autosave").glob("*.slip"))
-
-
-def test_autosave_comes_by_itself_and_goes_when_saved(ferry_window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    w = ferry_window
-    chords.accept_chord(w.session)
-    qtbot.waitUntil(lambda: w.autosave.path.exists(), timeout=8000)
-    settle(w, qtbot)
-    assert project.load(w.autosave.path).chords[0].stated
-    assert files.save_to(w, tmp_path / "s.ychronos")
-    assert not w.autosave.path.exists()
+    assert "is not the recording that this chart was made from" in window.notice.words.text()
 
 
 def test_closing_with_changes_asks(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -6,9 +6,10 @@ and :data:`VERSION`; every decision can be made again from it in a moment.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
+import logging
 import os
-import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass, fields
 from functools import cache, cached_property
@@ -29,6 +30,11 @@ from .spectra import Array
 VERSION = 8  # raise it when anything that makes evidence changes
 WEIGHTS = ("pulse", "chords")  # nets that make evidence
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
+SHAPES = {  # the width of each array; None where there is one number a frame
+    "tuning_histogram": None, "tuning_drift": 2, "bands": 60, "notes": 84, "beat": None, "bar": None, "period": 40,
+    "meter": 13, "chord": 373, "bass": 13, "pitch_classes": 12,
+}  # fmt: skip
+LOG = logging.getLogger("ychronos.evidence")
 CACHE_LIMIT = 400 << 20  # bytes kept in the cache folder
 Progress = Callable[[str, float], None]
 
@@ -176,24 +182,44 @@ def evidence_of(
 
 def cached(folder: Path | None, sha256: str) -> Evidence | None:
     """Evidence kept earlier for a recording, or None; a damaged entry counts as none."""
-    if folder is None:
+    if folder is None or not sha256:
         return None
     path = _place(folder, sha256)
     try:
         with np.load(path) as data:
             values = {f.name: data[f.name] for f in fields(Evidence)}
         os.utime(path)
-    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
+        for name in ("cents", "tuning_confidence"):
+            values[name] = float(values[name])
+        found = Evidence(**values)
+        _check(found)
+    except Exception as error:  # whatever is wrong with an entry: it is gathered again
+        LOG.info("evidence that was kept cannot be used: %s", error)
         return None
-    for name in ("cents", "tuning_confidence"):
-        values[name] = float(values[name])
-    return Evidence(**values)
+    return found
+
+
+def _check(evidence: Evidence) -> None:
+    """Whether kept evidence can be what was kept: raises ValueError when its shapes or numbers cannot."""
+    frames, steps = len(evidence.beat), len(evidence.notes)
+    for name, width in SHAPES.items():
+        array = getattr(evidence, name)
+        rows = {"beat": frames, "bar": frames, "period": frames, "meter": frames, "bands": frames}.get(name, steps)
+        expected = () if width is None else (width,)
+        if name.startswith("tuning"):
+            rows = len(array) if array.ndim else -1
+        if array.shape != (rows, *expected) or not rows or array.dtype.kind != "f":
+            raise ValueError(f"{name} has the shape {array.shape} and type {array.dtype}")
+        if not np.isfinite(array).all():
+            raise ValueError(f"{name} is not finite")
+    if not np.isfinite([evidence.cents, evidence.tuning_confidence]).all():
+        raise ValueError("the tuning is not finite")
 
 
 def keep(folder: Path | None, sha256: str, evidence: Evidence) -> None:
     """Keep evidence; the longest unused entries go when the folder grows too large. A full or read-only
     disk only means that nothing is kept."""
-    if folder is None:
+    if folder is None or not sha256:
         return
     path = _place(folder, sha256)
     part = path.with_suffix(f".{os.getpid()}.part")
@@ -208,5 +234,7 @@ def keep(folder: Path | None, sha256: str, evidence: Evidence) -> None:
             total += entry.stat().st_size
             if total > CACHE_LIMIT and entry != path:
                 entry.unlink(missing_ok=True)
-    except OSError:
-        part.unlink(missing_ok=True)
+    except OSError as error:
+        LOG.info("evidence is not kept: %s", error)
+        with contextlib.suppress(OSError):
+            part.unlink()

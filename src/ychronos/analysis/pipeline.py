@@ -12,6 +12,7 @@ stated never moves a section. Each of these is a registered :class:`~.stages.Sta
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -27,7 +28,7 @@ from . import stages
 from .beats import counting, grouping, recount
 from .chords.deciding import STAGES as CHORD_STAGES
 from .chords.deciding import at_a_glance
-from .evidence import Evidence, Progress, evidence_of
+from .evidence import AnalysisError, Evidence, Progress, evidence_of
 from .form.deciding import STAGES as FORM_STAGES
 from .keys.deciding import STAGES as KEY_STAGES
 from .keys.deciding import decide_keys
@@ -36,6 +37,7 @@ STAGES: tuple[stages.Stage, ...] = (*CHORD_STAGES, *KEY_STAGES, *FORM_STAGES)
 AT_THE_START = 32  # beats in which a count-in ends
 DECIDING = 0.8  # share of the progress bar that gathering evidence takes
 
+LOG = logging.getLogger("ychronos.pipeline")
 What = Literal["beats", "bars", "chords"]  # from where on; "chords" is all but the count
 OnResult = Callable[[Song], None]
 
@@ -47,8 +49,10 @@ def analyse(
     cancelled: Callable[[], bool] = lambda: False,
     cache: Path | None = None,
     on_result: OnResult = lambda _: None,
+    on_trouble: Callable[[str], object] = lambda _: None,
 ) -> tuple[Song, Evidence]:
-    """Analyse a recording; ``on_result`` gets the song as far as it is known after each stage.
+    """Analyse a recording; ``on_result`` gets the song as far as it is known after each stage, ``on_trouble`` a sentence
+    on a stage that failed.
 
     Raises
     ------
@@ -69,22 +73,38 @@ def analyse(
     def beat_tick(share: float) -> None:
         stage("Counting beats", 0.5 * share)
 
-    grid = counting.find_grid(evidence, beat_tick)
+    try:
+        grid = counting.find_grid(evidence, beat_tick)
+    except Cancelled:
+        raise
+    except Exception as error:
+        LOG.exception("no count was found")
+        raise AnalysisError(f"No count could be found in this recording ({type(error).__name__} inside).") from error
     ref = RecordingRef(str(recording.path), recording.sha256, recording.duration, recording.note)
     song = blank_song(title, ref, grid)
     song = replace(song, ground=PitchGround(evidence.cents, evidence.tuning_confidence))
-    on_result(song)
-    stage("Naming chords", 0.5)
-    song = replace(song, chords=at_a_glance(evidence, grid).chords)
-    song = counting.with_lead_in(song, song.chords)
-    on_result(song)
-    stage("Finding the key", 0.8)
-    song = replace(song, keys=decide_keys(song))
-    on_result(song)
-    stage("Finding sections", 0.85)
-    song = _decided(song, evidence)
+    parts: tuple[tuple[str, float, Callable[[Song, Evidence], Song]], ...] = (
+        ("Naming chords", 0.5, _chords_at_a_glance),
+        ("Finding the key", 0.8, lambda song, _: replace(song, keys=decide_keys(song))),
+        ("Finding sections", 0.85, _decided),
+    )
+    for name, share, decide in parts:
+        on_result(song)
+        stage(name, share)
+        try:
+            song = decide(song, evidence)
+        except Cancelled:
+            raise
+        except Exception as error:  # what one stage cannot do must not take away what the others found
+            LOG.exception("a stage failed: %s", name)
+            on_trouble(f"“{name}” failed inside Ychronos ({type(error).__name__}); what else was found is there.")
     stage("Done", 1.0)
     return song, evidence
+
+
+def _chords_at_a_glance(song: Song, evidence: Evidence) -> Song:
+    song = replace(song, chords=at_a_glance(evidence, song.grid).chords)
+    return counting.with_lead_in(song, song.chords)
 
 
 def redecide(

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import logging
+import os
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -19,6 +22,7 @@ from .shell import Shell
 
 SOUNDS = "*.wav *.flac *.ogg *.oga *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.webm *.mp4 *.mkv *.mka"
 OPEN_FILTER = f"Recordings and projects ({SOUNDS} *{project.SUFFIX});;Projects (*{project.SUFFIX});;All files (*)"
+LOG = logging.getLogger("ychronos.files")
 BARS_IN_ROW = (2, 3, 4, 6, 8)
 
 
@@ -33,36 +37,65 @@ def save(w: Shell) -> bool:
 
 
 def save_as(w: Shell) -> bool:
-    name = ask_name(w, "Save the project", project.SUFFIX, f"Projects (*{project.SUFFIX})")
-    return save_to(w, name) if name else False
+    name = ask_name(w, "Save the project", (project.SUFFIX,), f"Projects (*{project.SUFFIX})")
+    return save_to(w, name, chosen=True) if name else False
 
 
-def save_to(w: Shell, path: Path) -> bool:
-    """Save; on failure nothing is lost and the notice offers another place."""
+def save_to(w: Shell, path: Path, replace: bool = False, chosen: bool = False) -> bool:
+    """Save; on failure nothing is lost and the notice offers another place. What somebody else wrote there since is
+    only replaced when ``replace`` says so, or when the name was ``chosen`` anew."""
     song = w.session.song
     if song is None:
+        return False
+    mark = w.session.mark
+    known = w.session.path is not None and os.path.realpath(path) == os.path.realpath(w.session.path)
+    if not replace and not chosen and is_there(path) and not (known and mark and project.same_file(path, mark)):
+        since = time.strftime("%Y-%m-%d %H:%M", time.localtime(path.stat().st_mtime))
+        w.notice.say(
+            f"“{path.name}” was written by something else since it was opened here ({since}), perhaps another window "
+            "or a synchronised folder. Nothing was saved yet.",
+            {"Save as…": lambda: save_as(w), "Replace it": lambda: save_to(w, path, replace=True)},
+        )
         return False
     try:
         project.save(song, path)
     except atomic.SaveError as error:
         w.notice.say(str(error), {"Save as…": lambda: save_as(w)})
         return False
-    w.session.mark_saved(path)
+    w.session.mark_saved(path.absolute())
     w.settings.add_recent(path)
     w.refresh_recent()
-    w.autosave.clear()
     w.say(f"Saved as {path.name}")
     return True
 
 
-def ask_name(w: Shell, title: str, suffix: str, filters: str) -> Path | None:
+def is_there(path: Path) -> bool:
+    """Whether a name leads to something; one that cannot be a name does not."""
+    try:
+        return path.exists()
+    except (OSError, ValueError):
+        return False
+
+
+LONGEST = 200  # bytes of a name that is proposed
+
+
+def ask_name(w: Shell, title: str, suffixes: tuple[str, ...], filters: str) -> Path | None:
+    """Ask for a name to write to. Whatever is typed, the file gets one of the suffixes: “Mr. Smith” has none. A file of
+    the completed name is asked about, since the dialog only knew the name as typed."""
     song = w.session.song
     stem = w.session.path.stem if w.session.path else (song.title if song else "song").replace("/", "-")
-    name, _ = QFileDialog.getSaveFileName(w, title, str(Path(w.last_folder()) / (stem + suffix)), filters)
+    stem = "".join(c for c in stem if c.isprintable()).strip(" .") or "song"
+    while len(os.fsencode(stem)) > LONGEST:
+        stem = stem[:-1]
+    name, _ = QFileDialog.getSaveFileName(w, title, str(Path(w.last_folder()) / (stem + suffixes[0])), filters)
     if not name:
         return None
     path = Path(name)
-    return path if path.suffix else path.with_suffix(suffix)
+    if path.suffix.lower() in suffixes:
+        return path
+    path = path.with_name(path.name + suffixes[0])
+    return path if not is_there(path) or w.ask_replace(path) else None
 
 
 def export_to(w: Shell, path: Path, make: Callable[[], bytes]) -> bool:
@@ -70,6 +103,13 @@ def export_to(w: Shell, path: Path, make: Callable[[], bytes]) -> bool:
         atomic.write(path, make())
     except atomic.SaveError as error:
         w.notice.say(str(error))
+        return False
+    except Exception as error:  # a chart that cannot be made: the song stays as it is
+        LOG.exception("a chart could not be made")
+        w.notice.say(
+            f"“{path.name}” was not written: something went wrong inside Ychronos ({type(error).__name__}). "
+            "The song is as it was."
+        )
         return False
     w.say(f"Wrote {path.name}")
     return True
@@ -80,7 +120,7 @@ def export(w: Shell, one: Exporter) -> None:
     song = w.session.song
     if song is None:
         return
-    path = ask_name(w, one.words.rstrip("…"), one.suffix, one.filters)
+    path = ask_name(w, one.words.rstrip("…"), (one.suffix,), one.filters)
     if path is not None:
         options = Options(w.sheet.per_row, folds(w))
         export_to(w, path, lambda: one.render(song, options))
@@ -118,7 +158,7 @@ def analyse_again(w: Shell) -> None:
 
 
 def export_audio(w: Shell) -> None:
-    path = ask_name(w, "Record at true pitch", ".flac", "Sound (*.flac *.wav *.ogg)")
+    path = ask_name(w, "Record at true pitch", (".flac", ".wav", ".ogg"), "Sound (*.flac *.wav *.ogg)")
     if path is not None:
         try:
             w.tape.export(path)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import logging
 import threading
-import traceback
 from collections.abc import Callable
 from typing import Any
 
@@ -13,9 +12,11 @@ from PySide6.QtCore import QObject, Qt, Signal
 
 from ..analysis.evidence import AnalysisError
 from ..audio.decode import AudioError, Cancelled
+from ..formats.project import ProjectError
 
 Work = Callable[["Job"], Any]
-EXPECTED = (AudioError, AnalysisError)
+EXPECTED = (AudioError, AnalysisError, ProjectError)
+UNDER_WAY: set[threading.Thread] = set()
 
 
 class Job(QObject):
@@ -32,15 +33,15 @@ class Job(QObject):
 
     def __init__(self, work: Work, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._work = work
+        self._work: Work | None = work
         self._cancel = threading.Event()
-        self._thread = threading.Thread(target=self._run, name="ychronos-job", daemon=True)
         self.running = False
         self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)
 
     def start(self) -> None:
         self.running = True
-        self._thread.start()
+        work, self._work = self._work, None  # whoever still holds the job holds nothing of the work
+        threading.Thread(target=self._run, args=(work,), name="ychronos-job", daemon=True).start()
 
     def cancel(self) -> None:
         self._cancel.set()
@@ -49,30 +50,31 @@ class Job(QObject):
         return self._cancel.is_set()
 
     def report(self, stage: str, share: float) -> None:
-        self.progress.emit(stage, share)
+        self._tell(self.progress, stage, share)
 
     def partly(self, result: object) -> None:
-        self.part.emit(result)
+        self._tell(self.part, result)
 
-    def wait(self, seconds: float = 10.0) -> None:
-        self._thread.join(seconds)
+    def _tell(self, signal: Any, *values: object) -> None:
+        with contextlib.suppress(RuntimeError):  # when the window is gone
+            signal.emit(*values)
 
-    def _run(self) -> None:
+    def _run(self, work: Work) -> None:
+        UNDER_WAY.add(threading.current_thread())
         outcome: tuple[str, object]
         try:
-            outcome = ("done", self._work(self))
+            outcome = ("done", work(self))
         except Cancelled:
             outcome = ("stopped", None)
         except EXPECTED as error:
             outcome = ("failed", str(error))
         except MemoryError:
             outcome = ("failed", "There is not enough memory for this recording; nothing was changed.")
-        except Exception as error:  # an error of ours: the user gets a sentence, the terminal the details
+        except BaseException as error:  # an error of ours: the user gets a sentence, the log the details
             logging.getLogger("ychronos.jobs").exception("a job failed")
-            traceback.print_exc()
             outcome = ("failed", f"Something went wrong inside Ychronos ({type(error).__name__}); nothing was lost.")
-        with contextlib.suppress(RuntimeError):  # when the window is gone
-            self._ended.emit(*outcome)
+        UNDER_WAY.discard(threading.current_thread())
+        self._tell(self._ended, *outcome)
 
     def _end(self, kind: str, result: object) -> None:
         self.running = False
@@ -85,7 +87,16 @@ class Job(QObject):
         else:
             self.stopped.emit()
         self.over.emit()
-        self.setParent(None)  # it is over: nothing but those who still look at it need keep it
+        # What is connected holds the song, its sound and its evidence: it goes now, not when somebody forgets the job.
+        self.setParent(None)
+        self.deleteLater()
+
+
+def leave(seconds: float = 2.0) -> bool:
+    """Wait a moment for work that was asked to stop; False when some of it still goes on."""
+    for thread in list(UNDER_WAY):
+        thread.join(seconds)
+    return not UNDER_WAY
 
 
 class Threads(QObject):

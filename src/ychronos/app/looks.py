@@ -197,3 +197,9 @@ def hear_both(w: Shell, one: int, two: int) -> None:
     w.hear_from(limits[0][0])
     w.select_bars(two, two)
     w.say(f"Bars {song.grid.number(one)} and {song.grid.number(two)} in turn ({w.actions_.keys_of('passes')} ends it)")
+
+
+def show_unfinished(w: Shell) -> None:
+    """Show what earlier runs left unsaved."""
+    if not w.recovery.look():
+        w.say("Nothing is left unsaved")

@@ -12,7 +12,6 @@ from typing import Any
 from PySide6.QtWidgets import QMainWindow, QMessageBox, QWidget
 
 from ..audio.play.engine import Player
-from ..session.autosave import Autosave
 from ..session.practice import Practice
 from ..session.session import Session
 from .desk.deskbar import Desk
@@ -31,7 +30,7 @@ class Shell(QMainWindow):
     session: Session
     settings: Settings
     theme: Theme
-    autosave: Autosave
+    recovery: Any
     player: Player | None
     practice: Practice
     job: Job | None
@@ -63,6 +62,9 @@ class Shell(QMainWindow):
     def show_view(self, view: str) -> None:
         raise NotImplementedError
 
+    def show_page(self) -> None:
+        raise NotImplementedError
+
     def set_theme(self, theme: Theme) -> None:
         raise NotImplementedError
 
@@ -79,6 +81,9 @@ class Shell(QMainWindow):
         raise NotImplementedError
 
     def ask_save(self, text: str) -> QMessageBox.StandardButton:
+        raise NotImplementedError
+
+    def ask_replace(self, path: Path) -> bool:
         raise NotImplementedError
 
     def close_document(self) -> None:
@@ -100,7 +105,7 @@ class Shell(QMainWindow):
     ) -> None:
         raise NotImplementedError
 
-    def cancel_job(self, wait: bool = False) -> None:
+    def cancel_job(self, forget: bool = False) -> None:
         raise NotImplementedError
 
     def go_to_bar(self, bar: int) -> None:

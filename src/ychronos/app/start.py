@@ -8,13 +8,14 @@ import os
 import signal
 import sys
 from pathlib import Path
-from types import TracebackType
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
 from .. import __version__, logs
+from . import jobs
+from .mishaps import Mishaps
 from .theme import load_fonts
 from .welcome.welcome import demo_songs
 
@@ -33,22 +34,18 @@ def make_app(arguments: list[str]) -> QApplication:
     return app
 
 
-def _log_and_say(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-    """What nobody caught goes into the log and to the terminal."""
-    logging.getLogger("ychronos").error("nobody caught this", exc_info=(kind, error, trace))
-    sys.__excepthook__(kind, error, trace)
-
-
-def keep_at_the_end(window: Window) -> None:
-    """Keep unsaved work when the session ends; nobody is there to answer a question, so it is offered at the next start."""
+def keep_at_the_end(window: Window, app: QApplication) -> None:
+    """When the session ends, the work stays kept; nobody is there to answer a question, so it is offered at the next
+    start."""
 
     def ended(*_: object) -> None:
         logging.getLogger("ychronos").info("ended from outside")
-        window.autosave_now()
+        window.end_from_outside()
         QApplication.exit(0)
 
-    for ending in (signal.SIGTERM, signal.SIGHUP):
+    for ending in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
         signal.signal(ending, ended)
+    app.commitDataRequest.connect(ended, Qt.ConnectionType.DirectConnection)
 
 
 def run(arguments: list[str]) -> int:
@@ -61,7 +58,6 @@ def run(arguments: list[str]) -> int:
     parser.add_argument("--log", choices=logs.LEVELS, default="info", help="how much the log keeps (info)")
     args = parser.parse_args(arguments)
     logs.start(args.log)
-    sys.excepthook = _log_and_say
     if sys.platform.startswith("linux") and not any(
         os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
@@ -74,18 +70,23 @@ def run(arguments: list[str]) -> int:
     from .window import Window
 
     window = Window()
+    mishaps = Mishaps(window.session.keep, window.notice.say)
+    mishaps.install()
     window.show()
-    signal.signal(signal.SIGINT, lambda *_: app.quit())
-    keep_at_the_end(window)
+    keep_at_the_end(window, app)
     ticker = QTimer()  # lets Python see signals while Qt waits
     ticker.start(300)
     ticker.timeout.connect(lambda: None)
-    window.offer_recovery()
+    mishaps.look_back()
     path: Path | None = args.file
-    if args.demo and path is None:
+    if path is None and not window.offer_recovery() and args.demo:
         path = next(iter(demo_songs()), None)
     if path is not None:
         target = path
-        recovery = window.notice.isVisible()
-        QTimer.singleShot(0, lambda: window.open_path(target) if not recovery or args.file else None)
-    return app.exec()
+        QTimer.singleShot(0, lambda: window.open_path(target))
+    code = app.exec()
+    mishaps.end()
+    if not jobs.leave():  # work that does not stop must not be pulled down with the interpreter under it
+        logging.shutdown()
+        os._exit(code)
+    return code

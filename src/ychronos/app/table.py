@@ -46,6 +46,7 @@ def table() -> list[Entry]:
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", files.export_audio, lambda w: has_song(w) and has_sound(w)),
         Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", heard.export_heard, lambda w: has_song(w) and has_sound(w)),
         Entry("find_recording", f, "Find the recording…", (), "Say where the project's recording is now", files.find_recording, has_song, line=True),
+        Entry("unfinished", f, "Not saved…", (), "Work that was not saved when the program ended", looks.show_unfinished, always),
         Entry("close", f, "Close the song", ("Ctrl+W",), "Close the song", files.close_song, lambda w: w.session.is_open, line=True),
         Entry("quit", f, "Quit", ("Ctrl+Q",), "Quit Ychronos", files.quit_app, always),
         Entry("undo", e, "Undo", ("Ctrl+Z",), "Take the last step back", lambda w: w.session.undo(), lambda w: w.session.history.can_undo),

@@ -181,6 +181,7 @@ QPushButton[tab="true"]:focus {{ color: {stated}; border: none; border-bottom: 3
 QPushButton[tab="true"]:hover {{ color: {ink}; }}
 #desk {{ border-top: 1px solid {edge}; }}
 #side {{ border-left: 1px solid {edge}; }}
+#unfinished {{ background: {shelf}; border: 1px solid {edge}; border-radius: 8px; }}
 #notice {{ background: {doubt_paper}; border-bottom: 1px solid {edge}; }}
 #notice[kind="error"] QLabel {{ color: {error}; }}
 #strip {{ border-bottom: 1px solid {edge}; }}

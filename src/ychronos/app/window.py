@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import datetime
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import cast
 
@@ -20,18 +18,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..analysis.evidence import Evidence
 from ..audio.play import outputs
 from ..audio.play.engine import Player
-from ..audio.recording import Recording
-from ..formats import atomic, project
-from ..paths import cache_folder, state_folder
-from ..session.autosave import Autosave, Left
+from ..paths import state_folder
 from ..session.commands import chords, count, marks
-from ..session.opening import analysis_of, evidence_for
+from ..session.keeping import Keeper
+from ..session.locks import ProjectLock
 from ..session.practice import Practice
 from ..session.session import Session
-from ..song.model import RecordingRef, Song
+from ..song.model import Song
 from ..song.titles import title_of
 from . import files, looks
 from .actions import Actions
@@ -47,8 +42,9 @@ from .ground.groundview import GroundView
 from .head import Head
 from .jobs import Job, Threads
 from .key.keyview import KeyView
-from .listening import Listening
 from .notices import Notice, Strip
+from .opener import Opener
+from .recovery import Recovery, UnfinishedPage
 from .settings import Settings
 from .sheet.insideview import InsideView
 from .sheet.sheet import SheetView
@@ -59,12 +55,12 @@ from .theme import Theme, apply
 from .views import VIEWS
 from .welcome.welcome import Welcome, demo_songs
 
-AUTOSAVE_AFTER = 1500  # ms after an edit
+KEEP_AGAIN = 3000  # ms until work that could not be kept is tried again
 CURSOR_EVERY = 16  # ms
 SAID_FOR = 3.0  # seconds that a word about what happened stays
 
 
-class Window(Listening):
+class Window(Opener):
     """See the module. ``output`` is the sound device; by default the one :func:`outputs.choose` finds."""
 
     def __init__(self, settings: Settings | None = None, output: outputs.Output | None = None) -> None:
@@ -73,8 +69,9 @@ class Window(Listening):
         self.theme = Theme(self.settings.flag("dark", False))
         self.output = output or outputs.choose()
         self.jobs = Threads(self)
-        self.session = Session(self.jobs, Dialogs(self))
-        self.autosave = Autosave(state_folder())
+        self.keeper, self.lock = Keeper(state_folder()), ProjectLock(state_folder())
+        self.session = Session(self.jobs, Dialogs(self), self.keeper)
+        self.ending = False
         self.player: Player | None = None
         self.job: Job | None = None
         self.cap_lifted = False
@@ -91,6 +88,8 @@ class Window(Listening):
         self.side = Side(self.session)
         self.desk = Desk(self.theme)
         self.welcome = Welcome(self.theme)
+        self.unfinished = UnfinishedPage(self.theme)
+        self.recovery = Recovery(self, self.keeper, self.unfinished, self.restore)
         self.inside = InsideView(self.session, self.theme)
         self.views = {v.id: v.make(self) for v in VIEWS}
         self.tabs = Tabs(self.theme, VIEWS)
@@ -103,10 +102,10 @@ class Window(Listening):
         self._cursor_timer = QTimer(self)
         self._cursor_timer.setInterval(CURSOR_EVERY)
         self._cursor_timer.timeout.connect(self._tick)
-        self._autosave_timer = QTimer(self)
-        self._autosave_timer.setSingleShot(True)
-        self._autosave_timer.setInterval(AUTOSAVE_AFTER)
-        self._autosave_timer.timeout.connect(self.autosave_now)
+        self._keep_timer = QTimer(self)
+        self._keep_timer.setSingleShot(True)
+        self._keep_timer.setInterval(KEEP_AGAIN)
+        self._keep_timer.timeout.connect(self.session.keep)
         self._restore()
         self._refresh()
         self.head.refresh()
@@ -121,6 +120,7 @@ class Window(Listening):
         self.pages.addWidget(self.welcome)
         for page in self.views.values():
             self.pages.addWidget(page)
+        self.pages.addWidget(self.unfinished)
         middle = QWidget()
         down = QVBoxLayout(middle)
         down.setContentsMargins(0, 0, 0, 0)
@@ -154,7 +154,7 @@ class Window(Listening):
         d.watch(self._refresh)
         d.watch(self.tape.follow, "ground", "song")
         d.watch(self.hearing.follow, "chords", "grid", "ground", "song")
-        d.watch(self._autosave_soon)
+        d.unkept.connect(self._unkept)
         d.watch(self._refresh, "sound")
         d.watch(self._refresh_title, "saved")
         d.watch(self._selection_moved, "selection")
@@ -278,6 +278,7 @@ class Window(Listening):
             self.side,
             self.desk,
             self.welcome,
+            self.unfinished,
             *self.views.values(),
         ):
             part.set_theme(theme)
@@ -294,7 +295,7 @@ class Window(Listening):
         if self.session.song is None and self.view != VIEWS[0].id:
             self.view = VIEWS[0].id
             self.tabs.show_view(self.view)
-        self.pages.setCurrentWidget(self.views[self.view] if self.session.is_open else self.welcome)
+        self.show_page()
         for button in self.tabs.buttons[1:]:
             button.setEnabled(self.session.song is not None)
         self.tabs.setVisible(self.session.is_open)
@@ -305,6 +306,11 @@ class Window(Listening):
         self.apply_clicks()
         if not self.playing:
             self._show_place()
+
+    def show_page(self) -> None:
+        """The view that is chosen, or what there is to see instead."""
+        page = self.views[self.view] if self.session.is_open else self.welcome
+        self.pages.setCurrentWidget(self.unfinished if self.recovery.showing else page)
 
     def _refresh_title(self) -> None:
         d = self.session
@@ -360,136 +366,6 @@ class Window(Listening):
             return str(self.session.path.parent)
         return self.settings.text("folder", str(Path.home()))
 
-    # ------------------------------------------------------------ opening
-
-    def open_path(self, path: Path) -> None:
-        """Open a recording or a project; what is open now is asked about first, and stays open until the other can
-        be read."""
-        if not self.may_close():
-            return
-        self.notice.hide()
-        path = Path(path)
-        if path.suffix.lower() == project.SUFFIX:
-            try:
-                song = project.load(path)
-            except project.ProjectError as error:
-                self._fail_to_open(path, str(error))
-                return
-            self.close_document()
-            self.session.set_song(song, path.resolve())
-            self._opened(path)
-            self._load_for_project(Path(song.recording.path))
-            return
-        if not self.session.is_open:
-            self.session.title = title_of(path)
-            self.head.refresh()
-        self._leaving = self.session.song
-        self._analyse(path)
-
-    def _analyse(self, path: Path) -> None:
-        self.start_job(
-            "Reading",
-            analysis_of(path, title_of(path), cache_folder()),
-            self._analysed,
-            lambda text: self._fail_to_open(path, text),
-        )
-
-    def _opened(self, path: Path) -> None:
-        self.settings.add_recent(path)
-        self.settings.set("folder", str(path.resolve().parent))
-        self.refresh_recent()
-        self.sheet.setFocus()
-
-    def _fail_to_open(self, path: Path, text: str) -> None:
-        if not self.session.is_open:
-            self.session.title = ""
-            self.head.refresh()
-        if not path.exists():
-            self.settings.forget_recent(path)
-            self.refresh_recent()
-        choices = {} if self.session.recording else {"Open another…": lambda: files.open_dialog(self)}
-        self.notice.say(text, choices)
-        self._refresh()
-
-    def _part(self, part: object) -> None:
-        if isinstance(part, Recording):
-            known = self.session.recording
-            if known is None or known.sha256 != part.sha256 or self.session.path is not None:
-                if self.session.song is not self._leaving and not self.may_close():
-                    self.cancel_job()  # what was done meanwhile is not given up
-                    return
-                self._let_go()
-                self.session.title = title_of(part.path)
-            self._take_recording(part)
-            self._opened(part.path)
-        elif isinstance(part, Song):
-            self.session.set_draft(part)
-
-    def _take_recording(self, sound: Recording) -> None:
-        self.stop_device()
-        assert sound.samples is not None
-        self.player = Player(sound.samples, sound.rate)
-        self.apply_level()
-        self.practice.apply()
-        self.session.set_recording(sound)
-        if sound.note:
-            self.notice.say(f"{sound.note} What could be read is open.", error=False)
-
-    def _analysed(self, result: object) -> None:
-        song, evidence = cast(tuple[Song, Evidence], result)
-        self.session.set_analysed(song, evidence)
-        self.sheet.refresh()
-
-    def _load_for_project(self, path: Path) -> None:
-        """The recording and evidence of an opened project; without them the chart is still usable."""
-        song = self.session.song
-        assert song is not None
-
-        def done(result: object) -> None:
-            sound, evidence = cast(tuple[Recording, Evidence], result)
-            self.session.take_evidence(evidence)
-            self.sheet.refresh()
-            present = self.session.song
-            if present is not None and present.recording.sha256 and sound.sha256 != present.recording.sha256:
-                self.notice.say(
-                    f"“{sound.path.name}” is not the recording this project was made from; beats may not fit it.",
-                    {"Find the right one…": lambda: files.find_recording(self)},
-                )
-
-        def failed(text: str) -> None:
-            self.notice.say(
-                f"The project is open, but its recording is not: {text}",
-                {"Find the recording…": lambda: files.find_recording(self)},
-            )
-
-        work = evidence_for(path, cache_folder())
-        self.start_job("Reading", work, done, failed, parts=lambda part: self._take_recording(part))  # type: ignore[arg-type]
-
-    def relink(self, path: Path) -> None:
-        """Take a file as the open project's recording."""
-        song = self.session.song
-        if song is None:
-            return
-        ref = RecordingRef(str(path.resolve()), song.recording.sha256, song.recording.duration, song.recording.note)
-        self.notice.hide()
-        self.session.edit(lambda s: (replace(s, recording=ref), f"the recording is {path.name}"))
-        self._load_for_project(path)
-
-    def analyse_again(self) -> None:
-        """Decide all again that is not stated; without a song yet, analyse from the start."""
-        d = self.session
-        if d.song is None or d.evidence is None:
-            if self.job is not None:
-                self.notice.say(
-                    "The recording is still being read; it is decided again when that is done.", error=False
-                )
-            elif d.path is None and d.recording is not None and not d.recovered:
-                self._analyse(d.recording.path)
-            elif d.song is not None:
-                self._load_for_project(Path(d.song.recording.path))
-            return
-        d.decide_again()
-
     # ------------------------------------------------------------ long work
 
     def start_job(
@@ -500,7 +376,7 @@ class Window(Listening):
         failed: Callable[[str], None],
         parts: Callable[[object], None] | None = None,
     ) -> None:
-        self.cancel_job(wait=True)
+        self.cancel_job(forget=True)
         job = Job(work, self)
 
         def mine(run: Callable[..., None]) -> Callable[..., None]:
@@ -534,14 +410,14 @@ class Window(Listening):
         self._refresh()
         self.tape.follow()
 
-    def cancel_job(self, wait: bool = False) -> None:
+    def cancel_job(self, forget: bool = False) -> None:
+        """Ask the work under way to stop; with ``forget`` nobody waits for it any more, whatever comes of it."""
         job = self.job
         if job is None:
             return
         job.cancel()
-        if wait:
+        if forget:
             self.job = None
-            job.wait()
             self.strip.hide()
 
     # ------------------------------------------------------------ closing, keeping
@@ -562,8 +438,13 @@ class Window(Listening):
             self, "Save?", text + " Save them?", buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save
         )
 
+    def ask_replace(self, path: Path) -> bool:
+        buttons = QMessageBox.StandardButton
+        text = f"“{path.name}” is there already. Replace it?"
+        return QMessageBox.question(self, "Replace?", text, buttons.Yes | buttons.No, buttons.No) == buttons.Yes
+
     def close_document(self) -> None:
-        self.cancel_job(wait=True)
+        self.cancel_job(forget=True)
         self._let_go()
 
     def _let_go(self) -> None:
@@ -572,75 +453,48 @@ class Window(Listening):
         self.player = None
         self.sheet.set_loop(None)
         self.sheet.set_clock(None)
-        self._autosave_timer.stop()
-        self.autosave.clear()
+        self._keep_timer.stop()
+        self.lock.release()
+        self.recovery.showing = False
         self.session.clear()
 
-    def _autosave_soon(self) -> None:
-        """Whoever keeps working is not kept waiting: what was said is kept ``AUTOSAVE_AFTER`` later at the latest. What
-        was taken back is not offered after a crash."""
-        if not self._autosave_timer.isActive():
-            self._autosave_timer.start()
+    def _unkept(self, why: str) -> None:
+        """Unsaved work is not on the disk, or is again."""
+        if why:
+            self.notice.say(f"Unsaved work cannot be kept safe: {why}", {"Save as…": lambda: files.save_as(self)})
+            self._keep_timer.start()
+        else:
+            self._keep_timer.stop()
+            self.notice.say("Unsaved work is kept safe again.", error=False)
 
-    def autosave_now(self) -> bool:
-        """Keep unsaved work; False when it could not be kept."""
-        self._autosave_timer.stop()
-        song = self.session.song
-        if song is None or not self.session.dirty:
-            self.autosave.clear()
-            return True
-        when = datetime.datetime.now().isoformat(timespec="seconds")
-        try:
-            self.autosave.write(song, self.session.path, when)
-        except atomic.SaveError as error:
-            self.notice.say(f"Unsaved work cannot be kept safe: {error}", {"Save as…": lambda: files.save_as(self)})
-            return False
-        return True
+    def offer_recovery(self) -> bool:
+        """Show what earlier runs left unsaved; False when there is nothing."""
+        return self.recovery.look()
 
-    def offer_recovery(self) -> None:
-        """Offer what an earlier run left unsaved."""
-        left = self.autosave.left_behind()
-        if not left:
-            return
-        work = left[0]
-        others = f" ({len(left) - 1} more after that)" if len(left) > 1 else ""
-        self.notice.say(
-            f"Ychronos ended last time with unsaved changes to “{work.title}”, kept at {work.when.replace('T', ' ')}{others}.",
-            {"Restore": lambda: self._recover(work), "Throw away": lambda: self._throw_away(work)},
-            error=False,
-        )
-
-    def _recover(self, work: Left) -> None:
-        if not self.may_close():
-            return
-        try:
-            song = work.load()
-        except project.ProjectError as error:
-            self.notice.say(str(error))
-            return
-        self.close_document()
-        self.session.set_song(song, work.saved_as, recovered=True)
-        if self.autosave_now():  # the only copy goes when there is another one
-            work.discard()
-        self._load_for_project(Path(song.recording.path))
-
-    def _throw_away(self, work: Left) -> None:
-        work.discard()
-        self.offer_recovery()
+    def end_from_outside(self) -> None:
+        """The desktop or the system ends the program: nobody is there to answer, the work stays kept and is offered at
+        the next start."""
+        self.ending = True
+        self.session.keep()
+        self.close()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.may_close():
+        if not self.ending and not self.may_close():
             event.ignore()
             return
-        self.cancel_job(wait=True)
+        self.cancel_job(forget=True)
+        self.session.redecider.stop()
         self.stop_device()
-        self.autosave.clear()
+        if not self.ending:
+            self.keeper.clear()
+        self.keeper.journal.close()
+        self.lock.release()
         self.settings.set("geometry", self.saveGeometry())
         self.settings.set("bars_in_row", self.sheet.per_row)
         self.settings.set("side", not self.side.isHidden())
         self.settings.set("level", self.desk.level.value())
         self.settings.sync()
-        self._autosave_timer.stop()
+        self._keep_timer.stop()
         event.accept()
 
     # ------------------------------------------------------------ Qt

@@ -9,6 +9,9 @@ Conventions: samples are float32 in [-1, 1], arrays are (frames, channels), time
 from __future__ import annotations
 
 import hashlib
+import logging
+import os
+import stat
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -19,7 +22,18 @@ import soundfile
 from numpy.typing import NDArray
 
 BLOCK = 1 << 17  # frames decoded at a time
+LOG = logging.getLogger("ychronos.decode")
 SMALLEST_BLOCK = 1 << 8  # what is tried before a damaged place is given up
+RATES = (4000, 768000)  # Hz that a recording may have
+CHANNELS = 64  # that it may have at most
+HOURS = 8  # that it may last
+LOUDEST = 2.0**15  # a sample beyond this is no sound any more; float files of whole numbers reach it
+# What FFmpeg may take a file for: containers of sound alone. Lists of other files, descriptions of streams and addresses
+# are not among them, so that no file can make the program open another one or the network.
+FORMATS = (
+    "aac,ac3,aiff,amr,ape,asf,au,avi,caf,dts,eac3,flac,flv,matroska,webm,mov,mp4,m4a,3gp,3g2,mj2,mp3,mpc,mpc8,mpeg,"
+    "mpegts,mxf,ogg,rm,tak,tta,voc,w64,wav,wv,xwma,dsf,iff,swf"
+)
 Samples = NDArray[np.float32]
 
 
@@ -63,38 +77,62 @@ def open_stream(path: Path) -> Stream:
     AudioError
         with a sentence that says what is wrong with the file.
     """
+    name = shown(path)
     try:
-        size = path.stat().st_size
-        with open(path, "rb"):
-            pass
-    except OSError as error:
+        found = path.stat()
+        if stat.S_ISREG(found.st_mode):  # opening a pipe would wait for whoever fills it
+            with open(path, "rb"):
+                pass
+    except (OSError, ValueError) as error:
         raise AudioError(_why_unreadable(path, error)) from None
-    if path.is_dir():
-        raise AudioError(f"“{path.name}” is a folder, not a recording.")
-    if size == 0:
-        raise AudioError(f"“{path.name}” is empty: the file has no bytes in it.")
-    try:
-        return _open_sndfile(path)
-    except soundfile.LibsndfileError:
-        pass
-    try:
-        return _open_av(path)
-    except (av.FFmpegError, ValueError, IndexError, OSError):
-        raise AudioError(f"“{path.name}” is not a recording I can read: it holds no sound in a known format.") from None
+    if stat.S_ISDIR(found.st_mode):
+        raise AudioError(f"“{name}” is a folder, not a recording.")
+    if not stat.S_ISREG(found.st_mode):
+        raise AudioError(f"“{name}” is a device or a pipe; only files can be read.")
+    if found.st_size == 0:
+        raise AudioError(f"“{name}” is empty: the file has no bytes in it.")
+    for opened in (_open_sndfile, _open_av):
+        try:
+            stream = opened(path)
+        except Exception as error:  # what libraries raise for damaged files is not to be listed
+            LOG.info("%s did not open %r: %s", opened.__name__, path.name, error)
+            continue
+        _check(stream, name)
+        return stream
+    raise AudioError(f"“{name}” is not a recording I can read: it holds no sound in a known format.")
 
 
-def _why_unreadable(path: Path, error: OSError) -> str:
+def _check(stream: Stream, name: str) -> None:
+    """Whether what a file says of itself is within bounds; raises :class:`AudioError`."""
+    lowest, highest = RATES
+    if not lowest <= stream.rate <= highest:
+        raise AudioError(
+            f"“{name}” says that it has {stream.rate} samples a second; from {lowest} to {highest} can be read."
+        )
+    if not 1 <= stream.channels <= CHANNELS:
+        raise AudioError(f"“{name}” says that it has {stream.channels} channels; up to {CHANNELS} can be read.")
+
+
+def shown(path: Path) -> str:
+    """A file's name as it can be shown: without bytes that are no characters, on one line."""
+    name = os.fsencode(path.name).decode("utf-8", "replace")
+    return "".join(c if c.isprintable() else "�" for c in name)
+
+
+def _why_unreadable(path: Path, error: OSError | ValueError) -> str:
+    if not isinstance(error, OSError):
+        return f"“{shown(path)}” cannot be the name of a file."
     if isinstance(error, FileNotFoundError):
-        return f"“{path.name}” is not there any more: {path.parent} holds no such file."
+        return f"“{shown(path)}” is not there any more: {path.parent} holds no such file."
     if isinstance(error, IsADirectoryError):
-        return f"“{path.name}” is a folder, not a recording."
+        return f"“{shown(path)}” is a folder, not a recording."
     if isinstance(error, PermissionError):
-        return f"“{path.name}” may not be read: its permissions forbid it."
-    return f"“{path.name}” cannot be read: {error.strerror or error}."
+        return f"“{shown(path)}” may not be read: its permissions forbid it."
+    return f"“{shown(path)}” cannot be read: {error.strerror or error}."
 
 
 def _open_sndfile(path: Path) -> Stream:
-    file = soundfile.SoundFile(path)
+    file = soundfile.SoundFile(os.fsencode(path))
     frames = file.frames if 0 < file.frames < 1 << 40 else 0
 
     def blocks() -> Iterator[Samples]:
@@ -121,9 +159,12 @@ def _open_sndfile(path: Path) -> Stream:
 
 
 def _open_av(path: Path) -> Stream:
-    container = av.open(str(path))
+    # “file:” before an absolute path: a name such as “Live: take 2.m4a” is no address
+    container = av.open(f"file:{path.absolute()}", options={"format_whitelist": FORMATS, "protocol_whitelist": "file"})
     track = container.streams.audio[0]
     rate, channels = int(track.rate or 44100), int(track.channels or 2)
+    if not RATES[0] <= rate <= RATES[1]:
+        return Stream(rate, channels, 0, iter(()))
     frames = 0
     if track.duration and track.time_base:
         frames = int(track.duration * track.time_base * rate)
@@ -145,8 +186,8 @@ def _open_av(path: Path) -> Stream:
                     if count >= BLOCK:
                         yield np.concatenate(pending)
                         pending, count = [], 0
-            except av.FFmpegError:
-                pass  # a damaged tail: what came before it stands
+            except Exception as error:  # a damaged tail: what came before it stands
+                LOG.info("%r breaks off: %s", path.name, error)
         if pending:
             yield np.concatenate(pending)
 

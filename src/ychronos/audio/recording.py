@@ -8,19 +8,20 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
 import soxr
 from numpy.typing import NDArray
 
-from .decode import AudioError, Cancelled, Samples, Stream, content_hash, open_stream
+from .decode import HOURS, LOUDEST, AudioError, Cancelled, Samples, Stream, content_hash, open_stream, shown
 from .whole import missing
 
 ANALYSIS_RATE = 22050  # Hz
 PEAK_RATE = 400  # waveform summary points per second
 IN_MEMORY_LIMIT = 20 * 60 * 48000 * 2  # samples kept in plain memory: twenty minutes of stereo
+TOO_LOUD = 4.0  # a file of floats that goes beyond this holds numbers of another scale
 SILENCE = 10 ** (-70 / 20)  # a recording that never exceeds this holds nothing to hear
 SHORTFALL = 0.97  # decoded share of the promised length below which a file counts as truncated
 
@@ -113,45 +114,69 @@ def load(
 ) -> Recording:
     """Decode a whole recording.
 
+    A file that changes while it is read, since it is still being copied, gets no identity (``sha256`` ""): nothing is
+    kept under it.
+
     Raises
     ------
     AudioError
-        a sentence about a file that is missing, empty, not sound, or without a single sample.
+        a sentence about a file that is missing, empty, not sound, too long, or without a single sample.
     Cancelled
         when ``cancelled()`` became true.
     """
     path = Path(path)
     stream = open_stream(path)
-    sha = content_hash(path, cancelled)
     try:
-        return _decode(path, sha, stream, keep_samples, progress, cancelled)
+        before = path.stat()
+        found = _decode(path, stream, keep_samples, progress, cancelled)
+        sha, after = content_hash(path, cancelled), path.stat()
     except OSError as error:
-        raise AudioError(f"“{path.name}” could not be held in memory or on disk: {error.strerror or error}.") from None
+        raise AudioError(f"“{shown(path)}” could not be held: {error.strerror or error}.") from None
+    if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
+        words = "The file was still being written while it was read; open it again when it is whole."
+        return replace(found, sha256="", note=words)
+    return replace(found, sha256=sha)
+
+
+class _Signal:
+    """The analysis signal: gathered, and brought into bounds when a file of floats goes beyond them."""
+
+    def __init__(self, rate: int) -> None:
+        self.resampler = soxr.ResampleStream(rate, ANALYSIS_RATE, 1, dtype="float32", quality="MQ")
+        self.store = SampleStore()
+
+    def feed(self, mono: NDArray[np.float32], last: bool = False) -> None:
+        self.store.add(self.resampler.resample_chunk(mono, last=last))
+
+    def finish(self, loudest: float) -> NDArray[np.float32]:
+        self.feed(np.zeros(0, np.float32), last=True)
+        mono = self.store.finish(1).reshape(-1)
+        return mono / np.float32(loudest) if loudest > TOO_LOUD else mono
 
 
 def _decode(
-    path: Path, sha: str, stream: Stream, keep_samples: bool, progress: Progress, cancelled: Callable[[], bool]
+    path: Path, stream: Stream, keep_samples: bool, progress: Progress, cancelled: Callable[[], bool]
 ) -> Recording:
-    resampler = soxr.ResampleStream(stream.rate, ANALYSIS_RATE, 1, dtype="float32", quality="MQ")
-    peaks, store = _PeakMeter(stream.rate), SampleStore()
-    mono: list[NDArray[np.float32]] = []
+    signal, peaks, store = _Signal(stream.rate), _PeakMeter(stream.rate), SampleStore()
     frames = 0
     for block in stream.blocks:
         if cancelled():
             raise Cancelled
         if not np.isfinite(block).all():
             block = np.nan_to_num(block, nan=0.0, posinf=0.0, neginf=0.0)
+        block = np.clip(block, -LOUDEST, LOUDEST)
         mixed = block.mean(axis=1, dtype=np.float32) if block.shape[1] > 1 else block[:, 0]
         frames += len(block)
+        if frames > HOURS * 3600 * stream.rate:
+            raise AudioError(f"“{shown(path)}” lasts more than {HOURS} hours; cut it into parts.")
         peaks.feed(mixed)
-        mono.append(resampler.resample_chunk(mixed))
+        signal.feed(mixed)
         if keep_samples:
             store.add(block)
         if stream.frames:
             progress(min(1.0, frames / stream.frames))
     if not frames:
-        raise AudioError(f"“{path.name}” holds no sound: not one sample could be decoded.")
-    mono.append(resampler.resample_chunk(np.zeros(0, np.float32), last=True))
+        raise AudioError(f"“{shown(path)}” holds no sound: not one sample could be decoded.")
     note = ""
     if stream.frames and frames < SHORTFALL * stream.frames:
         note = (
@@ -160,15 +185,17 @@ def _decode(
         )
     elif lacking := missing(path):
         note = f"The file breaks off, as a download that is not complete: {lacking}."
+    lines = peaks.finish()
+    loudest = float(np.abs(lines).max())
     return Recording(
         path=path,
-        sha256=sha,
+        sha256="",
         rate=stream.rate,
         channels=stream.channels,
         duration=frames / stream.rate,
-        mono=np.concatenate(mono),
-        peaks=peaks.finish(),
+        mono=signal.finish(loudest),
+        peaks=lines / np.float32(loudest) if loudest > TOO_LOUD else lines,
         samples=store.finish(stream.channels) if keep_samples else None,
         note=note,
-        _keep=store.file,
+        _keep=(store.file, signal.store.file),
     )

@@ -6,6 +6,7 @@ import contextlib
 import errno
 import os
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 
@@ -13,30 +14,73 @@ class SaveError(Exception):
     """A file that could not be written; the text is one sentence for the user."""
 
 
-def write(path: Path, data: bytes) -> None:
-    """Write ``data`` to ``path`` by way of a temporary file beside it.
+def write(path: Path, data: bytes, check: Callable[[bytes], object] = lambda _: None) -> None:
+    """Write ``data`` to ``path`` by way of a temporary file beside it, which is on disk and read back before it takes
+    the place of the old one. A link is followed; a write-protected file is left alone.
+
+    Parameters
+    ----------
+    check : called with what was read back; whatever it raises as ValueError means that the file would be no good
 
     Raises
     ------
     SaveError
         with a sentence on why; what was at ``path`` before is then still there.
     """
-    path = Path(path)
+    name = Path(path).name
+    target = Path(os.path.realpath(path))
     temporary = ""
     try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+        if target.is_symlink():
+            raise OSError(errno.ELOOP, os.strerror(errno.ELOOP))
+        if target.exists() and not target.is_file():
+            raise OSError(errno.EISDIR, "there is a folder, or no file, of that name")
+        if target.exists() and not os.access(target, os.W_OK):
+            raise SaveError(f"“{name}” was not saved: it is write-protected. {KEPT}")
+        if len(os.fsencode(target.name)) > _longest_name(target.parent):
+            raise OSError(errno.ENAMETOOLONG, "")
+        handle, temporary = tempfile.mkstemp(prefix=".ychronos-", dir=target.parent)
         with os.fdopen(handle, "wb") as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
-        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+        _read_back(Path(temporary), data, name, check)
+        mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
         os.chmod(temporary, mode)
-        os.replace(temporary, path)
-    except OSError as error:
+        os.replace(temporary, target)
+        temporary = ""
+        flush_folder(target.parent)
+    except (OSError, ValueError) as error:
+        raise SaveError(_why(name, target, error)) from error
+    finally:
         if temporary:
             with contextlib.suppress(OSError):
                 os.unlink(temporary)
-        raise SaveError(_why(path, error)) from error
+
+
+def _read_back(temporary: Path, data: bytes, name: str, check: Callable[[bytes], object]) -> None:
+    """What lies on the disk must be what was meant, and usable."""
+    back = temporary.read_bytes()
+    if back != data:
+        raise SaveError(f"“{name}” was not saved: the disk gave back something else than was written. {KEPT}")
+    check(back)
+
+
+def flush_folder(folder: Path) -> None:
+    """See to it that the names in a folder are on disk; not every file system can."""
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+def _longest_name(folder: Path) -> int:
+    try:
+        return os.pathconf(folder, "PC_NAME_MAX")
+    except (OSError, ValueError):
+        return 255
 
 
 def _umask() -> int:
@@ -45,12 +89,20 @@ def _umask() -> int:
     return mask
 
 
-def _why(path: Path, error: OSError) -> str:
-    kept = "Nothing was changed there; save it somewhere else."
-    if error.errno == errno.ENOSPC:
-        return f"“{path.name}” was not saved: the disk is full. {kept}"
+KEPT = "Nothing was changed there; save it somewhere else."
+
+
+def _why(name: str, target: Path, error: OSError | ValueError) -> str:
+    if not isinstance(error, OSError):
+        return f"“{name}” was not saved: {error}. {KEPT}"
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return f"“{name}” was not saved: the disk is full. {KEPT}"
     if error.errno in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return f"“{path.name}” was not saved: the folder {path.parent} may not be written to. {kept}"
+        return f"“{name}” was not saved: the folder {target.parent} may not be written to. {KEPT}"
     if error.errno == errno.ENOENT:
-        return f"“{path.name}” was not saved: the folder {path.parent} does not exist. {kept}"
-    return f"“{path.name}” was not saved: {error.strerror or error}. {kept}"
+        return f"“{name}” was not saved: the folder {target.parent} does not exist. {KEPT}"
+    if error.errno == errno.ENAMETOOLONG:
+        return f"“{name[:40]}…” was not saved: its name is too long for this disk; choose a shorter one. {KEPT}"
+    if error.errno == errno.ELOOP:
+        return f"“{name}” was not saved: it is a link that leads back to itself. {KEPT}"
+    return f"“{name}” was not saved: {error.strerror or error}. {KEPT}"

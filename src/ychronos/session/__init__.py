@@ -1,1 +1,1 @@
-"""What is open, without a window: song, selection, history, deciding again, practising, commands, autosave."""
+"""What is open, without a window: song, selection, history, deciding again, practising, commands, the journal of what is said."""

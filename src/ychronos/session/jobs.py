@@ -31,14 +31,18 @@ class Runner(Protocol):
 class AtOnce:
     """Runs work on the spot: for the command line, benches and tests. Its errors are the caller's."""
 
-    def __init__(self, reports: Callable[[str, float], object] = lambda _stage, _share: None) -> None:
-        self._reports = reports
+    def __init__(
+        self,
+        reports: Callable[[str, float], object] = lambda _stage, _share: None,
+        parts: Callable[[object], object] = lambda _part: None,
+    ) -> None:
+        self._reports, self._parts = reports, parts
 
     def report(self, stage: str, share: float) -> None:
         self._reports(stage, share)
 
     def partly(self, result: object) -> None:
-        pass
+        self._parts(result)
 
     def cancelled(self) -> bool:
         return False

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import contextlib
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence, evidence_of
 from ..audio import recording as recordings
+from ..audio.decode import AudioError, content_hash
 from ..audio.recording import Recording
+from ..formats.project import is_file
 from ..song.model import Song
 from .jobs import Under
 
@@ -29,7 +33,8 @@ def _read(path: Path, under: Under, keep_samples: bool) -> Recording:
 def analysis_of(
     path: Path, title: str, cache: Path | None, keep_samples: bool = True
 ) -> Callable[[Under], tuple[Song, Evidence]]:
-    """Work that reads and analyses a recording. Its parts are the :class:`Recording` and then songs as far as known.
+    """Work that reads and analyses a recording. Its parts are the :class:`Recording`, then songs as far as
+    known, and a sentence for each stage that failed.
 
     ``cache`` is the folder that keeps evidence, None for none. Raises ``AudioError``, ``AnalysisError`` and
     ``Cancelled``.
@@ -43,19 +48,44 @@ def analysis_of(
             cancelled=under.cancelled,
             cache=cache,
             on_result=under.partly,
+            on_trouble=under.partly,
         )
 
     return work
 
 
-def evidence_for(path: Path, cache: Path | None) -> Callable[[Under], tuple[Recording, Evidence]]:
-    """Work that reads the recording of an opened project and its evidence. Its part is the :class:`Recording`."""
+@dataclass(frozen=True)
+class Matched:
+    """A recording read for a project, and its evidence; None when it is another recording than the project's."""
 
-    def work(under: Under) -> tuple[Recording, Evidence]:
-        sound = _read(path, under, keep_samples=True)
-        evidence = evidence_of(
-            sound, cache, lambda name, x: under.report(name, READING + (1 - READING) * x), under.cancelled
+    sound: Recording
+    evidence: Evidence | None
+
+
+def evidence_for(places: Sequence[Path], sha256: str, cache: Path | None) -> Callable[[Under], Matched]:
+    """Work that reads the recording of an opened project and its evidence. Its part is the :class:`Recording`.
+
+    Of the places where it may lie the first with the right bytes is taken, else the first that can be read, as another
+    recording. ``sha256`` "" stands for a project that does not say which recording it was made from.
+    """
+
+    def work(under: Under) -> Matched:
+        sound = _read(_best(places, sha256, under.cancelled), under, keep_samples=True)
+        if sha256 and sound.sha256 != sha256:
+            return Matched(sound, None)
+        return Matched(
+            sound,
+            evidence_of(sound, cache, lambda name, x: under.report(name, READING + (1 - READING) * x), under.cancelled),
         )
-        return sound, evidence
 
     return work
+
+
+def _best(places: Sequence[Path], sha256: str, cancelled: Callable[[], bool]) -> Path:
+    there = [p for p in places if is_file(p)]
+    if len(there) > 1:
+        for place in there:
+            with contextlib.suppress(AudioError):
+                if content_hash(place, cancelled) == sha256:
+                    return place
+    return (there or list(places))[0]

@@ -16,18 +16,20 @@ from pathlib import Path
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence
 from ..audio.recording import Recording
+from ..formats import atomic, project
 from ..song import edits
 from ..song.changes import beyond
 from ..song.grid import Position
 from ..song.history import History, Waiting
 from ..song.merge import restated
-from ..song.model import ChordSpan, Song, logged
+from ..song.model import ChordSpan, RecordingRef, Song, logged
 from ..song.statements import stamped
 from ..song.track import Move, move
 from ..song.words import bars_text
 from ..theory.chord import Chord
 from .events import Event
 from .jobs import AtOnce, Runner
+from .keeping import Keeper
 from .questions import Asks, Nobody
 from .redecider import Answer, Redecider, waiting_after
 
@@ -72,12 +74,17 @@ class Session:
 
     ``said`` is a short word about what happened, ``refused`` a sentence on why something does not apply, ``told``
     (text, choices, whether it is an error) more than that; ``followed`` what changed beyond what was said; ``moved`` the
-    map of positions when the count changed; ``place_wanted`` a time of the record to go to.
+    map of positions when the count changed; ``place_wanted`` a time of the record to go to; ``unkept`` a sentence on
+    why unsaved work is not on the disk, "" when it is again.
     """
 
-    def __init__(self, jobs: Runner | None = None, asks: Asks | None = None) -> None:
+    def __init__(self, jobs: Runner | None = None, asks: Asks | None = None, keeper: Keeper | None = None) -> None:
         self.said, self.refused, self.told, self.followed = Event(), Event(), Event(), Event()
         self.moved, self.place_wanted, self.place_left = Event(), Event(), Event()
+        self.unkept = Event()
+        self.keeper = keeper
+        self.kept = True
+        self.mark: project.FileMark | None = None  # what the project's file was when it was last read or written
         self._watchers: list[tuple[Callable[[], object], frozenset[str]]] = []
         self.jobs: Runner = jobs or AtOnce()
         self.asks: Asks = asks or Nobody()
@@ -135,9 +142,12 @@ class Session:
         return self.song is not None or self.recording is not None
 
     def clear(self) -> None:
+        """Let go of the song; what was not saved of it is given up."""
         self.redecider.stop()
+        if self.keeper is not None:
+            self.keeper.clear()
         self.history = History()
-        self.recording = self.evidence = self.path = self._clean = None
+        self.recording = self.evidence = self.path = self._clean = self.mark = None
         self.title, self.selection, self.recovered = "", Selection(), False
         self.tell_changed(*ALL)
 
@@ -153,7 +163,7 @@ class Session:
         self._clean = song
         if old is not None and old.statements:  # said while the analysis was under way
             self.history.do(restated(song, old), "said while it was analysed", Waiting("bars", song))
-        self._changed(old)
+        self._changed(old, "said while it was analysed")
 
     def set_analysed(self, song: Song, evidence: Evidence) -> None:
         """The whole analysis; the caret goes to the first bar of the music."""
@@ -162,20 +172,51 @@ class Session:
         first = song.grid.lead_in if song.grid.lead_in < len(song.grid.bars) else 0
         self.select(song.grid.bar_range(first)[0], chord=True)
 
-    def set_song(self, song: Song, path: Path | None, recovered: bool = False) -> None:
-        """A song that was opened from a project or from autosaved work."""
+    def set_song(
+        self, song: Song, path: Path | None, recovered: bool = False, mark: project.FileMark | None = None
+    ) -> None:
+        """A song that was opened from a project or from unfinished work; ``mark`` is what the project's file was."""
         self.history.start(song)
-        self.path, self._clean, self.recovered = path, song, recovered
+        self.path, self._clean, self.recovered, self.mark = path, song, recovered, mark
         self.title = song.title
         self.selection = Selection(first=song.grid.lead_in, last=song.grid.lead_in)
         self.selection = replace(
             self.selection, caret=song.grid.bar_range(min(song.grid.lead_in, len(song.grid.bars) - 1))[0]
         )
+        if recovered:
+            self.keep("Opened again what was not saved")
         self.tell_changed(*ALL - {"sound"})
 
     def mark_saved(self, path: Path) -> None:
         self.path, self._clean, self.recovered = path, self.song, False
+        self.mark = project.mark_of(path)
+        self.keep()
         self.tell_changed("saved")
+
+    def keep(self, said: str = "") -> bool:
+        """See to it that unsaved work survives the program, and that nothing is kept when there is none; False when it
+        could not be kept. ``said`` is the sentence that led to the present song, "" when nobody said anything."""
+        song, was = self.song, self.kept
+        if self.keeper is None:
+            return True
+        if song is None or not self.dirty:
+            self.keeper.clear()
+            self.kept = True
+        else:
+            why = ""
+            try:
+                self.keeper.keep(song, said, self.path, self.mark)
+            except atomic.SaveError as error:
+                why = str(error)
+            except Exception as error:  # whatever goes wrong here, the user must know that the work is not safe
+                LOG.exception("unsaved work was not kept")
+                why = f"something went wrong inside Ychronos ({type(error).__name__})"
+            self.kept = not why
+            if why:
+                self.unkept.emit(why)
+        if self.kept and not was:
+            self.unkept.emit("")
+        return self.kept
 
     # ------------------------------------------------------------ edits
 
@@ -193,15 +234,16 @@ class Session:
         when = datetime.datetime.now().isoformat(timespec="seconds")
         new = logged(replace(new, statements=stamped(new.statements, when, sentence)), when, sentence)
         self.history.do(new, sentence, waiting_after(self.history, decide, song))
-        self._changed(song)
+        self._changed(song, sentence)
         LOG.info("said: %s", sentence)
         self.said.emit(sentence[:1].upper() + sentence[1:])
         self.redecider.serve()
         return True
 
-    def _changed(self, old: Song | None) -> None:
-        """Say that the present song is another one; places move along where the count is another."""
+    def _changed(self, old: Song | None, said: str = "") -> None:
+        """The present song is another one: keep it, then say so; places move along where the count is another."""
         new = self.song
+        self.keep(said)
         if old is not None and new is not None and old.grid.times != new.grid.times:
             mapped = move(old.grid, new.grid)
             self._move_selection(mapped)
@@ -218,6 +260,34 @@ class Session:
         words = beyond(answer.before, answer.said, answer.song)
         if words:
             self.followed.emit(" ".join(words))
+
+    def take_recording(self, sound: Recording) -> bool:
+        """The user says that a recording is this song's, or it has the very bytes of it; one undo takes it back."""
+        song = self.song
+        if song is None:
+            return False
+        place = str(sound.path.absolute())
+        ref = RecordingRef(place, sound.sha256 or song.recording.sha256, sound.duration, sound.note, place)
+        if ref == song.recording:
+            return True
+        return self.edit(lambda s: (replace(s, recording=ref), f"the recording is {sound.path.name}"))
+
+    def found_recording(self, path: Path) -> None:
+        """The song's own recording is at a place for sure: all states of the song know it from now on."""
+        place = str(path.absolute())
+
+        def there(song: Song) -> Song:
+            ref = song.recording
+            if (ref.path, ref.known or ref.path) == (place, place):
+                return song
+            return replace(song, recording=replace(ref, path=place, known=place))
+
+        clean = self._clean
+        for state in self.history.states:
+            new = there(state.song)
+            if state.song is clean:
+                self._clean = new
+            state.song = new
 
     def take_evidence(self, evidence: Evidence | None) -> None:
         """The recording's evidence has come: what was said before it did is decided around now."""
@@ -246,7 +316,7 @@ class Session:
             self._stepped("Done again: " + self.history.redo(), old)
 
     def _stepped(self, words: str, old: Song | None) -> None:
-        self._changed(old)
+        self._changed(old, words)
         self.said.emit(words)
         self.redecider.serve()
 

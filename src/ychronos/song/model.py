@@ -32,12 +32,14 @@ DOUBTFUL = 0.6  # a decided chord less probable than this is worth a second list
 
 @dataclass(frozen=True)
 class RecordingRef:
-    """Which recording a song belongs to."""
+    """Which recording a song belongs to. ``path`` is where it seems to be, ``known`` where it was last seen for sure,
+    "" where that is the same."""
 
     path: str
     sha256: str
     duration: float
     note: str = ""
+    known: str = ""
 
 
 @dataclass(frozen=True)

@@ -15,13 +15,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
-from fractions import Fraction
 from typing import Any
 
 from ..theory.chord import parse_harte
 from ..theory.key import parse_key
 from ..theory.meter import parse_meter
 from .grid import Position
+from .positions import read_position
 
 Statements = tuple["Statement", ...]
 
@@ -72,7 +72,7 @@ def _spelling(value: Any) -> tuple[int, int | None, int]:
 
 
 def _place(value: Any) -> Position:
-    return Fraction(_text(value))
+    return read_position(value)
 
 
 @dataclass(frozen=True)

@@ -58,6 +58,6 @@ def grouping_text(grouping: tuple[int, ...]) -> str:
 def parse_meter(text: str) -> Meter:
     """A meter from text such as ``6/8``; raises ValueError with a sentence for the user."""
     parts = text.strip().split("/")
-    if len(parts) != 2 or not all(p.strip().isdigit() for p in parts):
+    if len(parts) != 2 or not all(p.strip().isascii() and p.strip().isdigit() for p in parts):
         raise ValueError(f"“{text}” is no meter; write it like 4/4 or 6/8")
     return Meter(int(parts[0]), int(parts[1]))

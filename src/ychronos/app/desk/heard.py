@@ -49,7 +49,7 @@ def loop_name(w: Shell, number: int) -> str:
 
 def export_heard(w: Shell) -> None:
     """Write what is heard, the loop or the whole song, as it is heard."""
-    path = ask_name(w, "What is heard", ".flac", "Sound (*.flac *.wav *.ogg *.mp3)")
+    path = ask_name(w, "What is heard", (".flac", ".wav", ".ogg", ".mp3"), "Sound (*.flac *.wav *.ogg *.mp3)")
     if path is None:
         return
     try:

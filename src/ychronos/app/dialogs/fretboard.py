@@ -17,6 +17,7 @@ from ...guitar.shapes import Named, Shape, find, names, pitches
 from ...song.model import Song
 from ...theory.chord import Chord
 from ..labels import label
+from ..painting import painted
 from ..theme import Theme
 
 FRETS = 12
@@ -102,7 +103,7 @@ class Fretboard(QWidget):
             new = 0 if now is None else min(FRETS, now + 1)
         elif key == Qt.Key.Key_Left:
             new = None if not now else now - 1
-        elif event.text().isdigit():
+        elif event.text().isascii() and event.text().isdigit():
             new = int(event.text())
             if now == 1 and new <= 2:  # 1 and then 0, 1 or 2: a fret with two digits
                 new += 10
@@ -114,9 +115,9 @@ class Fretboard(QWidget):
         self.shape[self.string] = new
         self._changed()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p, t, count = QPainter(self), self.theme, len(self.shape)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
+        t, count = self.theme, len(self.shape)
         top, bottom = self.y_of(count - 1), self.y_of(0)
         p.setFont(t.sans(8.5))
         for fret in range(FRETS + 1):

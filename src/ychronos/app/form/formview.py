@@ -34,6 +34,7 @@ from ...song.model import Song
 from ...song.words import clock_text
 from ..ground.groundview import tempo_curve
 from ..labels import TwoLines, beside, label
+from ..painting import painted
 from ..theme import Theme
 from ..timeaxis import TimeAxis
 
@@ -76,9 +77,9 @@ class FormStrip(TimeAxis):
         assert song is not None
         return [self.x_of(song.grid.clock(s.start)) for s in song.sections] + [self.width() - _SIDE]
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        song, p, t = self.session.song, QPainter(self), self.theme
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
+        song, t = self.session.song, self.theme
         if song is None:
             return
         p.setFont(t.serif(14, bold=True))
@@ -265,9 +266,9 @@ class PassTable(QWidget):
                 out[last - len(waiting)] = bar
         return out
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        song, p, t = self.session.song, QPainter(self), self.theme
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
+        song, t = self.session.song, self.theme
         self._cells = []
         if song is None or not self.passes:
             return
@@ -345,8 +346,9 @@ class Likeness(QWidget):
         self.setAccessibleName("Which bars resemble which")
         self.setToolTip("How alike every two bars are; a click plays both in turn")
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p, t = QPainter(self), self.theme
+    @painted
+    def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
+        t = self.theme
         p.fillRect(self.rect(), t.colour("shelf"))
         if self.matrix is None or not len(self.matrix):
             return

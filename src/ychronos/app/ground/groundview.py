@@ -35,6 +35,7 @@ from ...song.model import Song
 from ...song.words import beats_text, clock_text
 from ...theory.meter import grouping_text
 from ..labels import label
+from ..painting import painted, painting
 from ..theme import Theme
 from ..timeaxis import TimeAxis
 
@@ -139,7 +140,8 @@ class TimeView(TimeAxis):
         self._picture = None
         super().resizeEvent(event)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         if self._picture is None:
             ratio = self.devicePixelRatioF()
             self._picture = QPixmap(self.size() * ratio)
@@ -147,21 +149,17 @@ class TimeView(TimeAxis):
             self._picture.fill(self.theme.colour("paper"))
             if self.session.song is not None:
                 self._paint_song(self._picture, self.session.song)
-        painter = QPainter(self)
         painter.drawPixmap(0, 0, self._picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         place = self.places()
         self.paint_playhead(painter, place.tempo.top(), place.meters.bottom())
 
     def _paint_song(self, picture: QPixmap, song: Song) -> None:
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         place = self.places()
-        self._tempo(painter, song, place.tempo)
-        self._bars(painter, song, place.bars)
-        self._meters(painter, song, place.meters)
-        self._sections(painter, song, place.sections)
-        painter.end()
+        with painting(picture) as painter:
+            self._tempo(painter, song, place.tempo)
+            self._bars(painter, song, place.bars)
+            self._meters(painter, song, place.meters)
+            self._sections(painter, song, place.sections)
 
     def _heading(self, painter: QPainter, area: QRectF, words: str, note: str) -> None:
         font = self.theme.serif(14, bold=True)
@@ -322,9 +320,8 @@ class Votes(QWidget):
         self.setAccessibleName("Votes of all partials for the tuning offset, and its course over the record")
         self.setToolTip("Left: how many partials sound so many cents off. Right: the offset from start to end.")
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         song, evidence = self.session.song, self.session.evidence
         if song is None or evidence is None:
             return

@@ -28,6 +28,7 @@ from ...song.words import bars_text, clock_text
 from ...theory.function import Reading, read_one
 from ...theory.key import Key
 from ..labels import TwoLines, beside, label
+from ..painting import painted
 from ..theme import Theme
 from ..timeaxis import TimeAxis
 
@@ -76,10 +77,10 @@ class KeyLanes(TimeAxis):
         assert song is not None
         return song.grid.bar_at(song.grid.position(self.seconds_at(x)))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
         song, found = self.session.song, self.evidence
-        p, t = QPainter(self), self.theme
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = self.theme
         if song is None or found is None:
             return
         p.setFont(t.serif(14, bold=True))

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from ...analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
 from ...session.session import MUSIC, Session
 from ...song.model import Song
+from ..painting import painted
 from ..theme import Theme
 
 HEIGHT = 206
@@ -54,9 +55,9 @@ class InsideView(QWidget):
 
     # ------------------------------------------------------------ painting
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p, t = QPainter(self), self.theme
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
+        t = self.theme
         p.fillRect(self.rect(), t.colour("shelf"))
         p.setPen(QPen(t.colour("edge"), 1))
         p.drawLine(0, 0, self.width(), 0)

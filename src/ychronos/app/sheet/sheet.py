@@ -39,6 +39,7 @@ from ...song.model import Song
 from ...song.words import bars_text, clock_text
 from ...theory.chord import Chord, ChordError
 from ...theory.chordtext import Bar, Typed, parse_line, shares
+from ..painting import painted, painting
 from ..theme import Theme
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry, Entered
@@ -258,10 +259,9 @@ class SheetView(QAbstractScrollArea):
     def _raw_width(self) -> float:
         return float(self.viewport().width() - LABEL - RIGHT)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self.viewport())
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(event.rect(), self.theme.colour("paper"))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         offset = self._offset()
         painter.translate(-offset)
         area = QRectF(event.rect()).translated(offset)
@@ -286,12 +286,11 @@ class SheetView(QAbstractScrollArea):
             picture = QPixmap(int(width * ratio), int((box.height + 2 * ROW_MARGIN) * ratio))
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(picture)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.translate(0, ROW_MARGIN - box.y)
-            assert self.session.song is not None
-            self._names[box.index] = paint_row(painter, self.session.song, box, view)
-            painter.end()
+            self._names[box.index] = []
+            with painting(picture) as painter:
+                painter.translate(0, ROW_MARGIN - box.y)
+                assert self.session.song is not None
+                self._names[box.index] = paint_row(painter, self.session.song, box, view)
             self._pictures[box.index] = picture
         return self._pictures[box.index]
 

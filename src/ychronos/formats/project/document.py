@@ -8,10 +8,11 @@ sentence and never overwritten by accident. Fields that this program does not kn
 
 from __future__ import annotations
 
+import math
 import numbers
 import os
+import stat
 from collections.abc import Mapping
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -22,17 +23,25 @@ from ...song import statements as said
 from ...song.grid import Bar, Grid
 from ...song.merge import merged
 from ...song.model import ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
+from ...song.positions import read_position
 from ...song.statements import KINDS, Statement
 from ...song.track import Track
 from ...theory.chord import Chord, parse_harte
 from ...theory.key import parse_key
 from ...theory.meter import parse_meter
 from .. import atomic
+from .known import FORMAT, is_file
 from .upgrades import upgraded
 
-FORMAT, SCHEMA = "ychronos-project", 3
+SCHEMA = 3
 SUFFIX = ".ychronos"
+LARGEST = 64 << 20  # bytes of a project that is read
 _PLACES = 4  # decimals of a probability
+
+
+DAMAGE = (  # what a document that is no song of ours can raise
+    msgspec.ValidationError, msgspec.DecodeError, ValueError, ArithmeticError, LookupError, TypeError, AttributeError, RecursionError,
+)  # fmt: skip
 
 
 class ProjectError(Exception):
@@ -129,9 +138,32 @@ class _Head(msgspec.Struct):
 
 
 def dumps(song: Song, folder: Path | None = None) -> bytes:
-    """A song as a project document; with ``folder`` the recording's path is also kept relative to it."""
+    """A song as a project document; with ``folder`` the recording's path is also kept relative to it.
+
+    Raises ValueError for a song that holds a number that is none (not finite): it could not be read again.
+    """
+    return msgspec.json.format(encoded(plain(song, folder)), indent=1) + b"\n"
+
+
+def encoded(document: object) -> bytes:
+    """A plain document as JSON in one line; raises ValueError where a number is not finite, which JSON cannot hold."""
+    if not _finite(document):
+        raise ValueError("a number of this song is not finite")
+    return msgspec.json.encode(document)
+
+
+def _finite(value: object) -> bool:
+    if isinstance(value, float):
+        return math.isfinite(value)
+    if isinstance(value, dict):
+        return all(map(_finite, value.values()))
+    return all(map(_finite, value)) if isinstance(value, list | tuple) else True
+
+
+def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
+    """The document of a song as plain values (dict, list, str, numbers)."""
     recording = Path(song.recording.path)
-    relative = str(recording)
+    relative, known = str(recording), song.recording.known or str(recording)
     if folder is not None and recording.is_absolute():
         relative = os.path.relpath(recording, folder.resolve())
     document = _Project(
@@ -140,7 +172,7 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
         title=song.title,
         artist=song.artist,
         recording=_Recording(
-            relative, song.recording.sha256, round(song.recording.duration, 4), song.recording.note, str(recording)
+            relative, song.recording.sha256, round(song.recording.duration, 4), song.recording.note, known
         ),
         beats=[round(t, 5) for t in song.grid.times],
         bars=[_bar_out(b) for b in song.grid.bars],
@@ -159,7 +191,7 @@ def dumps(song: Song, folder: Path | None = None) -> bytes:
     )
     whole = {**msgspec.to_builtins(document, enc_hook=_plain), **_without_known(song.unknown)}
     whole["statements"] += song.unknown.get("statements", [])
-    return msgspec.json.format(msgspec.json.encode(whole), indent=1) + b"\n"
+    return whole
 
 
 def _plain(value: object) -> object:
@@ -182,8 +214,8 @@ def _statement_out(s: Statement) -> _Statement:
 
 def _statement_in(s: _Statement) -> Statement:
     value = KINDS[s.kind].read(s.value)
-    until = Fraction(s.until) if s.until is not None else None
-    return Statement(s.kind, Fraction(s.at), until, value, s.when, s.why)
+    until = read_position(s.until) if s.until is not None else None
+    return Statement(s.kind, read_position(s.at), until, value, s.when, s.why)
 
 
 def _bar_out(b: Bar) -> _Bar:
@@ -214,7 +246,7 @@ def loads(data: bytes, name: str = "the file", folder: Path | None = None) -> So
     """
     try:
         head = msgspec.json.decode(data, type=_Head)
-    except (msgspec.DecodeError, UnicodeDecodeError):
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
         raise ProjectError(f"“{name}” is not a Ychronos project, or it is damaged; it was left as it is.") from None
     if head.format != FORMAT:
         raise ProjectError(f"“{name}” is not a Ychronos project; it was left as it is.")
@@ -224,26 +256,32 @@ def loads(data: bytes, name: str = "the file", folder: Path | None = None) -> So
             "it was left as it is."
         )
     try:
-        document = upgraded(msgspec.json.decode(data, type=dict[str, Any]), SCHEMA)
-        unknown = {k: v for k, v in document.items() if k not in _Project.__struct_fields__}
-        strange = [s for s in document.get("statements", []) if isinstance(s, dict) and s.get("kind") not in KINDS]
-        if strange:
-            unknown["statements"] = strange
-            document["statements"] = [s for s in document["statements"] if s not in strange]
-        return _song(msgspec.convert(document, type=_Project), folder, unknown)
-    except (msgspec.ValidationError, msgspec.DecodeError, ValueError, ZeroDivisionError, KeyError, TypeError) as error:
-        raise ProjectError(f"“{name}” is damaged and was left as it is: {error}.") from None
+        return song_of(msgspec.json.decode(data, type=dict[str, Any]), folder)
+    except DAMAGE as error:
+        words = " ".join(str(error).split())[:160] or type(error).__name__
+        raise ProjectError(f"“{name}” is damaged and was left as it is: {words}.") from None
+
+
+def song_of(document: dict[str, Any], folder: Path | None = None) -> Song:
+    """The song of a plain document; raises one of :data:`DAMAGE`."""
+    document = upgraded(document, SCHEMA)
+    unknown = {k: v for k, v in document.items() if k not in _Project.__struct_fields__}
+    strange = [s for s in document.get("statements", []) if isinstance(s, dict) and s.get("kind") not in KINDS]
+    if strange:
+        unknown["statements"] = strange
+        document["statements"] = [s for s in document["statements"] if s not in strange]
+    return _song(msgspec.convert(document, type=_Project), folder, unknown)
 
 
 def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
     song = Song(
         title=p.title,
         artist=p.artist,
-        recording=RecordingRef(_find(p.recording, folder), p.recording.sha256, p.recording.duration, p.recording.note),
+        recording=_recording_in(p.recording, folder),
         grid=Grid(tuple(_bar_in(b) for b in p.bars), tuple(p.beats), p.lead_in),
         chords=Track(_chord_in(c) for c in p.chords),
-        keys=Track(KeySpan(Fraction(k.at), parse_key(k.key), k.confidence) for k in p.keys),
-        sections=Track(Section(Fraction(s.at), s.name, s.material, s.confidence) for s in p.sections),
+        keys=Track(KeySpan(read_position(k.at), parse_key(k.key), k.confidence) for k in p.keys),
+        sections=Track(Section(read_position(s.at), s.name, s.material, s.confidence) for s in p.sections),
         statements=said.ordered(_statement_in(s) for s in p.statements),
         ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
         guitar=GuitarSetup(p.guitar.strings, p.guitar.capo, p.guitar.show),
@@ -259,32 +297,51 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
 
 def _chord_in(c: _Chord) -> ChordSpan:
     rivals: tuple[tuple[Chord, float], ...] = tuple((parse_harte(r.chord), r.probability) for r in c.rivals)
-    return ChordSpan(Fraction(c.at), parse_harte(c.chord), c.confidence, rivals, follows=c.follows)
+    return ChordSpan(read_position(c.at), parse_harte(c.chord), c.confidence, rivals, follows=c.follows)
 
 
-def _find(recording: _Recording, folder: Path | None) -> str:
-    """Where the recording is: beside the project as saved, else where it was, else as written."""
-    candidates = []
+def _recording_in(recording: _Recording, folder: Path | None) -> RecordingRef:
+    """Where the recording seems to be: beside the project as saved, else where it was known, else beside the project
+    under its name. ``known`` is where it was last seen for sure; a guess never takes its place."""
+    known = recording.absolute or recording.path
+    guesses = [Path(known)]
     if folder is not None:
-        candidates.append((folder / recording.path).resolve())
-    candidates += [Path(p) for p in (recording.absolute, recording.path) if p]
-    for candidate in candidates:
-        if candidate.is_file():
-            return str(candidate)
-    return str(candidates[0])
+        beside = Path(os.path.realpath(folder / recording.path))
+        guesses = [beside, Path(known), folder / beside.name]
+    path = next((str(g) for g in guesses if is_file(g)), str(guesses[0]) if not recording.absolute else known)
+    return RecordingRef(path, recording.sha256, recording.duration, recording.note, known if known != path else "")
 
 
 def save(song: Song, path: Path) -> None:
-    """Write a project file whole or not at all; raises :class:`~.atomic.SaveError`."""
-    atomic.write(path, dumps(song, path.parent))
+    """Write a project file whole or not at all, and only one that can be read again; raises
+    :class:`~.atomic.SaveError`."""
+
+    def readable(data: bytes) -> None:
+        try:
+            loads(data, path.name)
+        except ProjectError as error:
+            raise ValueError(f"it could not be read again ({error})") from None
+
+    try:
+        data = dumps(song, path.parent)
+    except ValueError as error:
+        raise atomic.SaveError(f"“{path.name}” was not saved: {error}. {atomic.KEPT}") from None
+    atomic.write(path, data, readable)
 
 
 def load(path: Path) -> Song:
     """Read a project file; raises :class:`ProjectError`."""
     try:
+        found = path.stat()
+        if not stat.S_ISREG(found.st_mode):
+            raise OSError(0, "it is no file" if not stat.S_ISDIR(found.st_mode) else "it is a folder")
+        if found.st_size > LARGEST:
+            raise OSError(0, f"with {found.st_size >> 20} MB it is larger than any project")
         data = path.read_bytes()
-    except OSError as error:
-        why = "it is not there any more" if isinstance(error, FileNotFoundError) else error.strerror or str(error)
+    except (OSError, ValueError) as error:
+        why = str(error) if not isinstance(error, OSError) else error.strerror or str(error)
+        if isinstance(error, FileNotFoundError):
+            why = "it is not there any more"
         raise ProjectError(f"“{path.name}” cannot be opened: {why}.") from None
     if not data.strip():
         raise ProjectError(f"“{path.name}” is empty; it was left as it is.")

@@ -11,6 +11,8 @@ from fractions import Fraction
 from itertools import accumulate
 from typing import Any
 
+from ...song.positions import read_position
+
 Document = dict[str, Any]
 
 
@@ -63,8 +65,8 @@ def _of_bars(document: Document, said: Said) -> None:
     for beat in document.get("stated_beats", []):
         _say(said, "beat", beat, value=document["beats"][beat])
     for at in document.get("checked", []):
-        if Fraction(at) in ends:
-            _say(said, "checked", at, ends[Fraction(at)])
+        if read_position(at) in ends:
+            _say(said, "checked", at, ends[read_position(at)])
 
 
 def _of_chords_and_keys(document: Document, said: Said) -> None:
@@ -92,7 +94,7 @@ def _of_sections(document: Document, said: Said) -> None:
     for section in document["sections"]:
         letter = section.get("material", "")
         stated, like = section.pop("stated", False), section.pop("material_stated", False)
-        if (stated or like) and Fraction(section["at"]) > 0:
+        if (stated or like) and read_position(section["at"]) > 0:
             _say(said, "section", section["at"])
         if stated and named.setdefault(letter, section["name"]) != section["name"]:
             _say(said, "pass name", section["at"], value=section["name"])

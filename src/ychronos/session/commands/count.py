@@ -103,7 +103,7 @@ def set_grouping(session: Session) -> None:
 
     def grouped(song_: Song) -> Edited:
         parts = text.replace(" ", "").split("+")
-        if not all(p.isdigit() and int(p) for p in parts):
+        if not all(p.isascii() and p.isdigit() and int(p) for p in parts):
             raise EditError(f"“{text}” is no grouping; write it like 2+2+3.")
         return edits.set_grouping(song_, first, last, tuple(map(int, parts)))
 

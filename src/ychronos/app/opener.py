@@ -1,0 +1,228 @@
+"""The opening half of the window: recordings, projects, and which recording a project belongs to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, cast
+
+from ..analysis.evidence import Evidence
+from ..audio.play.engine import Player
+from ..audio.recording import Recording
+from ..formats import project
+from ..paths import cache_folder
+from ..session.locks import ProjectLock
+from ..session.opening import Matched, analysis_of, evidence_for
+from ..song.model import Song
+from ..song.titles import title_of
+from . import files
+from .head import Head
+from .jobs import Job
+from .listening import Listening
+from .recovery import Recovery
+
+READ_BESIDE = 2 << 20  # bytes of a project above which it is read beside the window
+
+
+class Opener(Listening):
+    """Opens what the user names; the other halves are :class:`~.listening.Listening` and :class:`~.window.Window`."""
+
+    head: Head
+    recovery: Recovery
+    lock: ProjectLock
+    _leaving: Song | None
+
+    def _let_go(self) -> None:
+        raise NotImplementedError
+
+    def _refresh(self) -> None:
+        raise NotImplementedError
+
+    def open_path(self, path: Path) -> None:
+        """Open a recording or a project; what is open now is asked about first, and stays open until the other can
+        be read."""
+        if not self.may_close():
+            return
+        self.notice.hide()
+        path = Path(path)
+        if path.suffix.lower() == project.SUFFIX or project.is_project(path):
+            self._read_project(path)
+            return
+        if not self.session.is_open:
+            self.session.title = title_of(path)
+            self.head.refresh()
+        self._leaving = self.session.song
+        self._analyse(path)
+
+    def _read_project(self, path: Path) -> None:
+        """A long one is read beside the window."""
+
+        def work(_: object) -> tuple[Song, project.FileMark | None]:
+            mark = project.mark_of(path)  # before it is read: what comes later is not known
+            return project.load(path), mark
+
+        def done(result: object) -> None:
+            self._take_project(path, *cast(tuple[Song, project.FileMark | None], result))
+
+        def failed(text: str) -> None:
+            self._fail_to_open(path, text)
+
+        try:
+            long = path.stat().st_size > READ_BESIDE
+        except (OSError, ValueError):
+            long = False
+        if long:
+            self.start_job("Reading", work, done, failed)
+            return
+        try:
+            result = work(None)
+        except project.ProjectError as error:
+            failed(str(error))
+            return
+        done(result)
+
+    def _take_project(self, path: Path, song: Song, mark: project.FileMark | None) -> None:
+        self.close_document()
+        self.session.set_song(song, Path(path).absolute(), mark=mark)
+        self._opened(path)
+        self._load_for_project()
+        if not self.lock.take(path):
+            self.notice.say(
+                f"“{path.name}” is also open in another window. Both can work on it; whoever saves second is asked first.",
+                error=False,
+            )
+        self.recovery.offer_for(path)
+
+    def restore(self, song: Song, path: Path | None, mark: project.FileMark | None) -> bool:
+        """Open work that was not saved, as not saved; False when it could not be kept anew."""
+        self.close_document()
+        self.session.set_song(song, path, recovered=True, mark=mark)
+        if path is not None:
+            self.lock.take(path)
+        self._load_for_project()
+        return self.session.kept
+
+    def _analyse(self, path: Path) -> None:
+        self.start_job(
+            "Reading",
+            analysis_of(path, title_of(path), cache_folder()),
+            self._analysed,
+            lambda text: self._fail_to_open(path, text),
+        )
+
+    def _opened(self, path: Path) -> None:
+        self.settings.add_recent(path)
+        self.settings.set("folder", str(path.absolute().parent))
+        self.refresh_recent()
+        self.sheet.setFocus()
+
+    def _fail_to_open(self, path: Path, text: str) -> None:
+        if not self.session.is_open:
+            self.session.title = ""
+            self.head.refresh()
+        if not files.is_there(path):
+            self.settings.forget_recent(path)
+            self.refresh_recent()
+        choices: dict[str, Callable[[], object]] = (
+            {} if self.session.recording else {"Open another…": lambda: files.open_dialog(self)}
+        )
+        self.notice.say(text, choices)
+        self._refresh()
+
+    def _part(self, part: object) -> None:
+        if isinstance(part, Recording):
+            known = self.session.recording
+            if known is None or known.sha256 != part.sha256 or self.session.path is not None:
+                if self.session.song is not self._leaving and not self.may_close():
+                    self.cancel_job()  # what was done meanwhile is not given up
+                    return
+                self._let_go()
+                self.session.title = title_of(part.path)
+            self._take_recording(part)
+            self._opened(part.path)
+            self.recovery.offer_for(part.path)
+        elif isinstance(part, Song):
+            self.session.set_draft(part)
+        elif isinstance(part, str):
+            self.notice.say(part)
+
+    def _take_recording(self, sound: Recording) -> None:
+        self.stop_device()
+        assert sound.samples is not None
+        self.player = Player(sound.samples, sound.rate)
+        self.apply_level()
+        self.practice.apply()
+        self.session.set_recording(sound)
+        if sound.note:
+            self.notice.say(f"{sound.note} What could be read is open.", error=False)
+
+    def _analysed(self, result: object) -> None:
+        song, evidence = cast(tuple[Song, Evidence], result)
+        self.session.set_analysed(song, evidence)
+        self.sheet.refresh()
+
+    # ------------------------------------------------------------ which recording a project belongs to
+
+    def _load_for_project(self, path: Path | None = None) -> None:
+        """The recording and evidence of an opened project, from ``path`` or where it should be; without them the chart
+        is still usable. Nothing is decided from another recording than the one the chart was made from."""
+        song = self.session.song
+        assert song is not None
+        ref = song.recording
+        places = [path] if path is not None else [Path(p) for p in dict.fromkeys((ref.path, ref.known)) if p]
+
+        def done(result: object) -> None:
+            found = cast(Matched, result)
+            if found.evidence is None:
+                self.notice.say(
+                    f"“{found.sound.path.name}” is not the recording that this chart was made from: you hear it, "
+                    "but nothing is decided from it.",
+                    {
+                        "Find the right one…": lambda: files.find_recording(self),
+                        "It is the same music": lambda: self._take_as_its_own(found.sound),
+                    },
+                )
+                return
+            if path is not None:
+                self.session.take_recording(found.sound)
+            else:
+                self.session.found_recording(found.sound.path)
+            self.session.take_evidence(found.evidence)
+            self.sheet.refresh()
+
+        def failed(text: str) -> None:
+            words = "The project is open, but its recording is not: " if path is None else "It stays as it was: "
+            self.notice.say(words + text, {"Find the recording…": lambda: files.find_recording(self)})
+
+        self.start_job(
+            "Reading",
+            cast(Callable[[Job], Any], evidence_for(places, ref.sha256, cache_folder())),
+            done,
+            failed,
+            parts=lambda part: self._take_recording(cast(Recording, part)),
+        )
+
+    def _take_as_its_own(self, sound: Recording) -> None:
+        if self.session.take_recording(sound):
+            self._load_for_project()
+
+    def relink(self, path: Path) -> None:
+        """Look whether a file is the open project's recording, and take it when it is."""
+        if self.session.song is not None:
+            self.notice.hide()
+            self._load_for_project(path)
+
+    def analyse_again(self) -> None:
+        """Decide all again that is not stated; without a song yet, analyse from the start."""
+        d = self.session
+        if d.song is None or d.evidence is None:
+            if self.job is not None:
+                self.notice.say(
+                    "The recording is still being read; it is decided again when that is done.", error=False
+                )
+            elif d.path is None and d.recording is not None and not d.recovered:
+                self._analyse(d.recording.path)
+            elif d.song is not None:
+                self._load_for_project()
+            return
+        d.decide_again()

@@ -1,0 +1,147 @@
+"""Unsaved work: kept as it is said, found again at the next start."""
+
+from __future__ import annotations
+
+import contextlib
+import datetime
+import logging
+import os
+import time
+import uuid
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..formats import project
+from ..song.model import Song
+from .journal import SUFFIX, Damaged, Head, Journal, Replayed, read_head, replay
+from .whose import Who, this_process
+
+THROWN, ASIDE = ".thrown", "damaged"  # what the user gave up, for a while; where what cannot be read goes
+THROWN_FOR = 14 * 86400  # seconds
+LOG = logging.getLogger("ychronos.keeping")
+
+
+@dataclass(frozen=True)
+class Unfinished:
+    """Work that a run of the program left behind."""
+
+    path: Path
+    found: Replayed
+
+    @property
+    def title(self) -> str:
+        return self.found.song.title
+
+    @property
+    def saved_as(self) -> Path | None:
+        return Path(self.found.head.saved_as) if self.found.head.saved_as else None
+
+    @property
+    def since(self) -> str:
+        """What became of its project since: "as it was", "changed" or "gone"; "" when it was never saved."""
+        path, mark = self.saved_as, self.found.head.mark
+        if path is None:
+            return ""
+        if not path.exists():
+            return "gone"
+        return "as it was" if mark is not None and project.same_file(path, mark) else "changed"
+
+    def describe(self) -> str:
+        """In a sentence or two: how much it is, how old, and how it stands to the project."""
+        count, when = self.found.said, self.found.when.replace("T", " ")
+        much = "1 change" if count == 1 else f"{count or 'some'} changes"
+        last = f", the last: {self.found.last}" if self.found.last else ""
+        path = self.saved_as
+        stands = {
+            "": "It was never saved.",
+            "as it was": f"“{path.name if path else ''}” is as it was before them.",
+            "changed": f"“{path.name if path else ''}” was saved since; what is there may be newer.",
+            "gone": f"“{path}” is not there any more.",
+        }[self.since]
+        cut = " What was said in the last moment could not be read." if self.found.cut else ""
+        return f"{much[:1].upper()}{much[1:]} that were not saved, {when}{last}. {stands}{cut}".replace(
+            "1 change that were", "1 change that was"
+        )
+
+    def discard(self) -> None:
+        with contextlib.suppress(OSError):
+            self.path.unlink()
+
+    def throw_away(self) -> Path:
+        """Give it up; it can be taken back for a while."""
+        thrown = self.path.with_suffix(THROWN)
+        with contextlib.suppress(OSError):
+            os.replace(self.path, thrown)
+            os.utime(thrown)
+        return thrown
+
+    def take_back(self) -> None:
+        with contextlib.suppress(OSError):
+            os.replace(self.path.with_suffix(THROWN), self.path)
+
+
+class Keeper:
+    """Keeps the unsaved work of one window in a journal, and finds that of runs which ended before they saved."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder / "unsaved"
+        self.journal = Journal(self.folder / f"{uuid.uuid4().hex}{SUFFIX}")
+        self._who = this_process()
+
+    def keep(self, song: Song, said: str, saved_as: Path | None, mark: project.FileMark | None) -> None:
+        """Keep a song as it is now; ``said`` is what led to it. What was said is on the disk when this returns.
+
+        Raises :class:`~..formats.atomic.SaveError`.
+        """
+        head = Head(
+            self._who.boot,
+            self._who.process,
+            self._who.started,
+            song.title,
+            str(saved_as or ""),
+            song.recording.path,
+            mark,
+            datetime.datetime.now().isoformat(timespec="seconds"),
+        )
+        self.journal.add(song, head, said, flush=bool(said))
+
+    def clear(self) -> None:
+        self.journal.clear()
+
+    def unfinished(self) -> tuple[list[Unfinished], list[Path]]:
+        """Work of runs that ended before they saved, the latest written first, and where damaged entries were set
+        aside just now."""
+        found: list[tuple[float, Unfinished]] = []
+        aside: list[Path] = []
+        for path in self._journals():
+            try:
+                head = read_head(path)
+                who = Who(head.boot, head.process, head.started)
+                if path in Journal.open_here or (who != self._who and who.alive):
+                    continue
+                found.append((path.stat().st_mtime, Unfinished(path, replay(path))))
+            except Damaged as error:
+                LOG.warning("unfinished work is damaged: %s", error)
+                aside += self._set_aside(path)
+            except OSError as error:
+                LOG.warning("unfinished work cannot be read: %s", error)
+        return [one for _, one in sorted(found, key=lambda x: -x[0])], aside
+
+    def _journals(self) -> list[Path]:
+        out: list[Path] = []
+        with contextlib.suppress(OSError):
+            for path in sorted(self.folder.iterdir()):
+                if path.suffix == THROWN and path.stat().st_mtime < time.time() - THROWN_FOR:
+                    path.unlink()
+                elif path.suffix == SUFFIX and path.is_file():
+                    out.append(path)
+        return out
+
+    def _set_aside(self, path: Path) -> list[Path]:
+        place = self.folder / ASIDE / path.name
+        try:
+            place.parent.mkdir(exist_ok=True)
+            os.replace(path, place)
+        except OSError:
+            return []
+        return [place]
