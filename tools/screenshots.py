@@ -6,6 +6,7 @@ QT_QPA_PLATFORM=offscreen python tools/screenshots.py [--only NAME] [--out FOLDE
 from __future__ import annotations
 
 import argparse
+import datetime
 import os
 import shutil
 import sys
@@ -30,11 +31,10 @@ from ychronos.app.dialogs.fretboard import FretboardDialog  # noqa: E402
 from ychronos.app.sheet.sheetpaint import WAVE_CENTRE  # noqa: E402
 from ychronos.app.start import make_app  # noqa: E402
 from ychronos.app.window import Window  # noqa: E402
-from ychronos.formats import project  # noqa: E402
 from ychronos.guitar.instrument import GuitarSetup  # noqa: E402
 from ychronos.paths import demo_folder, state_folder  # noqa: E402
-from ychronos.session.autosave import _Slip  # noqa: E402
 from ychronos.session.commands import chords, marks  # noqa: E402
+from ychronos.session.keeping import Keeper  # noqa: E402
 from ychronos.song import edits  # noqa: E402
 from ychronos.song.edits import twins  # noqa: E402
 from ychronos.theory.chord import Chord, parse_chord  # noqa: E402
@@ -138,12 +138,12 @@ def recovery() -> Window:
     chords.accept_chord(window.session)
     song = window.session.song
     assert song is not None
-    folder = state_folder() / "autosave"
-    folder.mkdir(parents=True, exist_ok=True)
-    (folder / "left.ychronos").write_bytes(project.dumps(song))
-    slip = _Slip(2**22 - 3, "", song.title, "2026-03-14T21:07:12")
-    (folder / "left.slip").write_bytes(__import__("msgspec").json.encode(slip))
     window.close_document()
+    for title, at in ((song.title, "2026-03-14T21:07:12"), ("Thirteen Bells at Low Water", "2026-03-13T19:40:55")):
+        keeper = Keeper(state_folder(), lambda at=at: datetime.datetime.fromisoformat(at))  # type: ignore[misc]
+        for said in ("E7 stated in bar 12", "one is at bar 31, beat 2"):
+            keeper.keep(edits.rename_song(song, title, song.artist)[0], said, None, None)
+        keeper.journal.close()
     window.offer_recovery()
     QTest.qWait(50)
     return window
@@ -331,7 +331,7 @@ def main() -> int:
                 window.close()
                 window = window.parent()  # type: ignore[assignment]
             assert isinstance(window, Window)
-            window.cancel_job(wait=True)
+            window.cancel_job(forget=True)
             window.settings.set("dark", False)
             window.close()
             shutil.rmtree(state_folder(), ignore_errors=True)

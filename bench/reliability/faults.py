@@ -26,8 +26,13 @@ import common  # noqa: E402
 SCENES: dict[str, tuple] = {}
 
 
-def scene(words: str, tmpfs: dict[str, str] | None = None, rights: bool = True, env: dict[str, str] | None = None,
-          seconds: float = 120.0):
+def scene(
+    words: str,
+    tmpfs: dict[str, str] | None = None,
+    rights: bool = True,
+    env: dict[str, str] | None = None,
+    seconds: float = 120.0,
+):
     """Register a scene. ``tmpfs``: folder under the scene's -> size; ``rights`` False: without root's override."""
 
     def register(function):
@@ -114,19 +119,34 @@ class Stage:
         return {(c.start, c.chord) for c in song.chords if c.stated}
 
     def cli(self, *words: str, env: dict | None = None, cwd: Path | None = None, timeout: float = 90, **more):
-        done = subprocess.run([sys.executable, "-m", "ychronos", *words], env={**os.environ, **(env or {})}, cwd=cwd,
-                              capture_output=not more, timeout=timeout, **more)
+        done = subprocess.run(
+            [sys.executable, "-m", "ychronos", *words],
+            env={**os.environ, **(env or {})},
+            cwd=cwd,
+            capture_output=not more,
+            timeout=timeout,
+            **more,
+        )
         err = (done.stderr or b"").decode(errors="replace")
-        self.note(f"ychronos {' '.join(w if len(w) < 40 else '…' + w[-30:] for w in words)!r}: exit {done.returncode}, {err.strip()[-230:]!r}")
+        self.note(
+            f"ychronos {' '.join(w if len(w) < 40 else '…' + w[-30:] for w in words)!r}: exit {done.returncode}, {err.strip()[-230:]!r}"
+        )
         if "Traceback" in err:
             self.bad(f"command line: traceback {err.strip().splitlines()[-1][:140]}")
         return done, err
 
-    def leave(self, path: Path | None = None, kill_after_autosave: bool = True, seed: int = 0, tag: str = "left") -> dict:
+    def leave(
+        self, path: Path | None = None, kill_after_autosave: bool = True, seed: int = 0, tag: str = "left"
+    ) -> dict:
         """Another process edits and is killed after its autosave; returns what it had stated."""
         plan = dict(self.plan, path=str(path or self.project), tag=tag)
-        done = subprocess.run([sys.executable, __file__, "--role", "leave", json.dumps(plan)], env=dict(os.environ),
-                              capture_output=True, text=True, timeout=120)
+        done = subprocess.run(
+            [sys.executable, __file__, "--role", "leave", json.dumps(plan)],
+            env=dict(os.environ),
+            capture_output=True,
+            text=True,
+            timeout=120,
+        )
         lines = [json.loads(x) for x in done.stdout.splitlines() if x.startswith("{")]
         if not lines:
             raise RuntimeError(f"the helper did not work: {done.stderr[-400:]}")
@@ -167,6 +187,7 @@ def scene_save_full(s: Stage) -> None:
     filler.unlink()
     s.check(files.save(w), "not saved after there was room again")
     from ychronos.formats import project
+
     s.check(s.stated(project.load(s.project)) == s.stated(song), "another song was saved")
     s.check(not [p for p in s.project.parent.iterdir() if p.name.startswith(".")], "temporary files are left")
     acts.pause(10)
@@ -210,7 +231,10 @@ def scene_recover_full(s: Stage) -> None:
     s.say_notice(w)
     s.check(w.session.song is not None, "it was not restored")
     copies = list(s.autosaves().glob("*.ychronos"))
-    s.check(bool(copies), "the only copy on disk was deleted although the new one could not be written: a second crash loses all")
+    s.check(
+        bool(copies),
+        "the only copy on disk was deleted although the new one could not be written: a second crash loses all",
+    )
 
 
 @scene("the disk is full while charts, JAMS and sound are written", tmpfs={"out": "40k"})
@@ -262,7 +286,11 @@ def scene_cache_full(s: Stage) -> None:
     s.check(w.session.song is not None, "it was not analysed without a cache")
 
 
-@scene("the disk for temporary files is full with a long recording", tmpfs={"temporary": "16k"}, env={"TMPDIR": "{folder}/temporary"})
+@scene(
+    "the disk for temporary files is full with a long recording",
+    tmpfs={"temporary": "16k"},
+    env={"TMPDIR": "{folder}/temporary"},
+)
 def scene_tmp_full(s: Stage) -> None:
     from ychronos.audio import recording
 
@@ -291,12 +319,24 @@ def scene_cli_full(s: Stage) -> None:
     done, err = s.cli("export", str(s.project), "--pdf", str(out / "x.pdf"))
     s.check(done.returncode == 4, f"exit code {done.returncode}, not 4, on a full disk")
     with open("/dev/full", "w") as nowhere:
-        done = subprocess.run([sys.executable, "-m", "ychronos", "export", str(s.project), "--text", "-"], stdout=nowhere,
-                              stderr=subprocess.PIPE, timeout=60)
+        done = subprocess.run(
+            [sys.executable, "-m", "ychronos", "export", str(s.project), "--text", "-"],
+            stdout=nowhere,
+            stderr=subprocess.PIPE,
+            timeout=60,
+        )
     err = done.stderr.decode(errors="replace")
     s.note(f"export --text - > /dev/full: exit {done.returncode}, {err.strip()[-200:]!r}")
-    s.check(done.returncode == 4 and "Traceback" not in err, f"export --text - to a full disk: exit {done.returncode}, {'traceback' if 'Traceback' in err else err[-100:]!r}")
-    done = subprocess.run(f"'{sys.executable}' -m ychronos export '{s.project}' --text - | head -1", shell=True, capture_output=True, timeout=60)
+    s.check(
+        done.returncode == 4 and "Traceback" not in err,
+        f"export --text - to a full disk: exit {done.returncode}, {'traceback' if 'Traceback' in err else err[-100:]!r}",
+    )
+    done = subprocess.run(
+        f"'{sys.executable}' -m ychronos export '{s.project}' --text - | head -1",
+        shell=True,
+        capture_output=True,
+        timeout=60,
+    )
     err = done.stderr.decode(errors="replace")
     s.note(f"export --text - | head -1: {err.strip()[-200:]!r}")
     s.check("Traceback" not in err and "Exception" not in err, f"a closed pipe: {err.strip()[-160:]!r}")
@@ -380,16 +420,40 @@ def scene_no_home(s: Stage) -> None:
     for env in (bare, {k: v for k, v in bare.items() if k != "HOME"}):
         if "HOME" not in env:
             env = dict(env, YCHRONOS_CACHE=str(s.folder / "c"))
-        done = subprocess.run([sys.executable, "-m", "ychronos", "analyze", str(s.short), "-q", "--project", str(s.folder / "x.ychronos")],
-                              env=env, capture_output=True, timeout=90)
+        done = subprocess.run(
+            [
+                sys.executable,
+                "-m",
+                "ychronos",
+                "analyze",
+                str(s.short),
+                "-q",
+                "--project",
+                str(s.folder / "x.ychronos"),
+            ],
+            env=env,
+            capture_output=True,
+            timeout=90,
+        )
         err = done.stderr.decode(errors="replace")
         s.note(f"analyze with HOME={env.get('HOME', '(unset)')}: exit {done.returncode} {err[-200:]!r}")
-        s.check(done.returncode == 0 and "Traceback" not in err, f"analyze without a home: exit {done.returncode} {err[-160:]!r}")
-    code = ("import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; w = acts.make_window();"
-            "acts.open_and_wait(w, Path(sys.argv[2])); print(w.session.song is not None); from fractions import Fraction;"
-            "w.session.select(Fraction(4)); from ychronos.theory.chord import parse_chord; w.session.state_chord(parse_chord('G'));"
-            "acts.settle(w); acts.pause(2500); print(w.notice.words.text()); w.close()")
-    done = subprocess.run([sys.executable, "-c", code, str(Path(__file__).parent), str(s.short)], env=bare, capture_output=True, timeout=90, text=True)
+        s.check(
+            done.returncode == 0 and "Traceback" not in err,
+            f"analyze without a home: exit {done.returncode} {err[-160:]!r}",
+        )
+    code = (
+        "import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; w = acts.make_window();"
+        "acts.open_and_wait(w, Path(sys.argv[2])); print(w.session.song is not None); from fractions import Fraction;"
+        "w.session.select(Fraction(4)); from ychronos.theory.chord import parse_chord; w.session.state_chord(parse_chord('G'));"
+        "acts.settle(w); acts.pause(2500); print(w.notice.words.text()); w.close()"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(Path(__file__).parent), str(s.short)],
+        env=bare,
+        capture_output=True,
+        timeout=90,
+        text=True,
+    )
     s.note(f"window: {done.stdout.strip()!r} {done.stderr.strip()[-200:]!r}")
     s.check("True" in done.stdout and "Traceback" not in done.stderr, f"window without a home: {done.stderr[-200:]!r}")
     s.check("cannot be kept" in done.stdout, "window without a home: no word that unsaved work is not kept")
@@ -413,7 +477,9 @@ def scene_vanish(s: Stage) -> None:
         s.check(acts.settle(w, 90), f"after {delay} ms: it never ended")
         text = w.notice.words.text() if w.notice.isVisible() else ""
         s.note(f"after {delay} ms: song {w.session.song is not None}, {text!r}")
-        s.check(w.session.song is not None or "not there" in text, f"after {delay} ms: neither a song nor a word: {text!r}")
+        s.check(
+            w.session.song is not None or "not there" in text, f"after {delay} ms: neither a song nor a word: {text!r}"
+        )
         s.check("Something went wrong" not in text, f"after {delay} ms: {text}")
         w.close_document()
 
@@ -431,7 +497,7 @@ def scene_growing(s: Stage) -> None:
     w.open_path(path)
     acts.pause(30)
     with open(path, "ab") as file:
-        file.write(data[len(data) // 2:])
+        file.write(data[len(data) // 2 :])
     acts.settle(w, 120)
     s.say_notice(w)
     song = w.session.song
@@ -440,9 +506,12 @@ def scene_growing(s: Stage) -> None:
         heard = song.recording.duration
         s.note(f"duration {heard:.1f} s, hash is the whole file's: {song.recording.sha256 == whole}")
         from ychronos.audio import recording
+
         real = recording.load(path, keep_samples=False).duration
         if song.recording.sha256 == whole and abs(real - heard) > 1:
-            s.bad(f"the evidence of half a file ({heard:.1f} of {real:.1f} s) is kept under the whole file's hash: it will be wrong for ever")
+            s.bad(
+                f"the evidence of half a file ({heard:.1f} of {real:.1f} s) is kept under the whole file's hash: it will be wrong for ever"
+            )
 
 
 @scene("project and recording are moved together, alone, and back")
@@ -458,6 +527,7 @@ def scene_moved(s: Stage) -> None:
     w.relink(tape)
     acts.settle(w)
     from ychronos.app import files
+
     s.check(files.save_to(w, home / "p.ychronos"), "not saved")
     w.close_document()
     # together
@@ -490,7 +560,10 @@ def scene_moved(s: Stage) -> None:
     os.rename(s.folder / "unplugged", usb)  # plugged in again
     song = project.load(deep / "p.ychronos")
     s.note(f"kept: {kept['path']}, {kept['absolute']}")
-    s.check(Path(song.recording.path).is_file(), "saved once while the recording's disk was away and the project moved, the project has forgotten where the recording was: it is not found although it is back at its place")
+    s.check(
+        Path(song.recording.path).is_file(),
+        "saved once while the recording's disk was away and the project moved, the project has forgotten where the recording was: it is not found although it is back at its place",
+    )
 
 
 @scene("the recording was exchanged for a shorter one since the project was saved")
@@ -525,9 +598,13 @@ def scene_changed(s: Stage) -> None:
     after = w.session.song
     s.note(f"bars {bars} -> {len(after.grid.bars)}, last beat {last:.1f} -> {after.grid.times[-1]:.1f} s")
     s.check("Something went wrong" not in text, f"'one is here' with another recording: {text}")
-    changed = sum(a != b for a, b in zip([(c.start, c.chord) for c in before.chords], [(c.start, c.chord) for c in after.chords]))
-    s.check(changed <= 3 and len(after.chords) >= len(before.chords) - 3,
-            f"after one statement the chords of the whole song were decided again from another recording: {len(before.chords)} -> {len(after.chords)} spans, {changed} differ, last chord at {float(after.chords[-1].start):.0f} of {float(after.grid.end):.0f} beats")
+    changed = sum(
+        a != b for a, b in zip([(c.start, c.chord) for c in before.chords], [(c.start, c.chord) for c in after.chords])
+    )
+    s.check(
+        changed <= 3 and len(after.chords) >= len(before.chords) - 3,
+        f"after one statement the chords of the whole song were decided again from another recording: {len(before.chords)} -> {len(after.chords)} spans, {changed} differ, last chord at {float(after.chords[-1].start):.0f} of {float(after.grid.end):.0f} beats",
+    )
 
 
 @scene("'Find the recording' is given a file that is no recording")
@@ -545,7 +622,10 @@ def scene_relink_bad(s: Stage) -> None:
     s.say_notice(w)
     s.note(f"the project's recording is now {w.session.song.recording.path}")
     files.save(w)
-    s.check(project.load(s.project).recording.path == was, "the project now names a text file as its recording; the right path is gone when saved")
+    s.check(
+        project.load(s.project).recording.path == was,
+        "the project now names a text file as its recording; the right path is gone when saved",
+    )
 
 
 # ------------------------------------------------------------ two windows, order of things
@@ -581,8 +661,10 @@ def scene_changed_on_disk(s: Stage) -> None:
     os.utime(s.project, (time.time() + 5,) * 2)
     files.save(w)
     s.say_notice(w)
-    s.check(json.loads(s.project.read_bytes())["title"] == "From the other machine" or w.notice.isVisible(),
-            "Save overwrote a newer file (a synchronised folder) without a word")
+    s.check(
+        json.loads(s.project.read_bytes())["title"] == "From the other machine" or w.notice.isVisible(),
+        "Save overwrote a newer file (a synchronised folder) without a word",
+    )
 
 
 @scene("after a crash the project itself is worked on and saved; then the old unsaved work is restored and saved")
@@ -606,7 +688,10 @@ def scene_stale_offer(s: Stage) -> None:
     files.save(again)
     s.say_notice(again)
     now = s.stated(project.load(s.project))
-    s.check(new <= now or "saved since" in text, "work from before a later Save is offered without a word that the project was saved since; restored and saved it replaces the newer project")
+    s.check(
+        new <= now or "saved since" in text,
+        "work from before a later Save is offered without a word that the project was saved since; restored and saved it replaces the newer project",
+    )
 
 
 @scene("two starts after one crash, both restore")
@@ -642,8 +727,11 @@ def scene_start_with_file(s: Stage) -> None:
         if w.job is not None:
             QTimer.singleShot(200, look)
             return
-        found.update(text=w.notice.words.text() if w.notice.isVisible() else "", choices=list(w.notice.choices),
-                     stated=len(s.stated(w.session.song)) if w.session.song else None)
+        found.update(
+            text=w.notice.words.text() if w.notice.isVisible() else "",
+            choices=list(w.notice.choices),
+            stated=len(s.stated(w.session.song)) if w.session.song else None,
+        )
         QApplication.exit(0)
 
     from ychronos.app import start
@@ -652,8 +740,10 @@ def scene_start_with_file(s: Stage) -> None:
     QTimer.singleShot(4000, look)
     start.run([str(s.project)])
     s.note(f"after the start: {found}")
-    s.check("Restore" in found.get("choices", []) and "unsaved" in found.get("text", ""),
-            "the offer to restore is hidden at once by opening the file: the user sees the old project and no word of the unsaved work")
+    s.check(
+        "Restore" in found.get("choices", []) and "unsaved" in found.get("text", ""),
+        "the offer to restore is hidden at once by opening the file: the user sees the old project and no word of the unsaved work",
+    )
 
 
 @scene("unsaved work of two crashes: is the second offered after the first is restored?")
@@ -671,7 +761,10 @@ def scene_two_left(s: Stage) -> None:
     w.notice.choices["Restore"].click()
     acts.settle(w)
     s.say_notice(w)
-    s.check("Restore" in w.notice.choices and w.notice.isVisible(), "after restoring one, the other is not offered until the next start (still on disk)")
+    s.check(
+        "Restore" in w.notice.choices and w.notice.isVisible(),
+        "after restoring one, the other is not offered until the next start (still on disk)",
+    )
     s.check(len(list(s.autosaves().glob("*.slip"))) == 2, "one of the two is gone from the disk")
 
 
@@ -691,7 +784,10 @@ def scene_left_damaged(s: Stage) -> None:
     acts.settle(w)
     s.say_notice(w)
     s.check(newest.exists(), "the damaged work was deleted")
-    s.check(any("estore" in c for c in w.notice.choices), "the good work behind a damaged one cannot be reached except by throwing the damaged one away")
+    s.check(
+        any("estore" in c for c in w.notice.choices),
+        "the good work behind a damaged one cannot be reached except by throwing the damaged one away",
+    )
 
 
 @scene("the crashed process's number belongs to another process now (after a restart of the machine)")
@@ -704,7 +800,10 @@ def scene_pid_reused(s: Stage) -> None:
         slip.write_text(json.dumps(data))
         w = s.window()
         w.offer_recovery()
-        s.check("Restore" in w.notice.choices and w.notice.isVisible(), f"unsaved work is never offered while {who} has the number of the crashed process")
+        s.check(
+            "Restore" in w.notice.choices and w.notice.isVisible(),
+            f"unsaved work is never offered while {who} has the number of the crashed process",
+        )
         w.close()
 
 
@@ -719,7 +818,10 @@ def scene_clock_back(s: Stage) -> None:
     w = s.window()
     w.offer_recovery()
     text = s.say_notice(w)
-    s.check("2031" not in text, "the older work is offered first because its clock ran ahead (the newer waits behind it; nothing is lost)")
+    s.check(
+        "2031" not in text,
+        "the older work is offered first because its clock ran ahead (the newer waits behind it; nothing is lost)",
+    )
 
 
 @scene("stated, autosaved, undone back to the saved state, then a crash")
@@ -732,7 +834,10 @@ def scene_undo_then_crash(s: Stage) -> None:
 
     acts.pause(3000)
     s.check(not w.session.dirty, "undo to the saved state still counts as changed")
-    s.check(not w.autosave.path.exists(), "the autosave still holds what was undone: after a crash the program offers 'unsaved changes' that the user took back")
+    s.check(
+        not w.autosave.path.exists(),
+        "the autosave still holds what was undone: after a crash the program offers 'unsaved changes' that the user took back",
+    )
 
 
 @scene("edits each second for a minute, then a kill: how old is the newest autosave?", seconds=150)
@@ -751,8 +856,13 @@ def scene_never_quiet(s: Stage) -> None:
         acts.pause(1000)
         if w.autosave.path.exists():
             newest = time.monotonic() - begin
-    s.note(f"{n} statements in 60 s; newest autosave: {newest:.0f} s after the first, so {60 - newest:.0f} s of work would be lost")
-    s.check(60 - newest < 5, f"one statement a second: nothing was autosaved for {60 - newest:.0f} s; the timer of 1.5 s begins again at each statement")
+    s.note(
+        f"{n} statements in 60 s; newest autosave: {newest:.0f} s after the first, so {60 - newest:.0f} s of work would be lost"
+    )
+    s.check(
+        60 - newest < 5,
+        f"one statement a second: nothing was autosaved for {60 - newest:.0f} s; the timer of 1.5 s begins again at each statement",
+    )
 
 
 @scene("a polite end (SIGTERM, SIGHUP, SIGINT) right after a statement")
@@ -760,15 +870,22 @@ def scene_polite(s: Stage) -> None:
     for name in ("SIGTERM", "SIGHUP", "SIGINT"):
         shutil.rmtree(s.autosaves(), ignore_errors=True)
         plan = dict(s.plan, path=str(s.project), signal=name)
-        child = subprocess.Popen([sys.executable, __file__, "--role", "polite", json.dumps(plan)], stdout=subprocess.PIPE,
-                                 stderr=subprocess.PIPE, text=True, env=dict(os.environ))
+        child = subprocess.Popen(
+            [sys.executable, __file__, "--role", "polite", json.dumps(plan)],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+            env=dict(os.environ),
+        )
         assert child.stdout is not None
         line = child.stdout.readline()
         while line and not line.startswith("{"):
             line = child.stdout.readline()
         child.send_signal(getattr(signal, name))
         asked: list[str] = []
-        reader = threading.Thread(target=lambda out=child.stdout: asked.extend(x for x in out if "asks" in x), daemon=True)
+        reader = threading.Thread(
+            target=lambda out=child.stdout: asked.extend(x for x in out if "asks" in x), daemon=True
+        )
         reader.start()
         try:
             child.wait(20)
@@ -805,14 +922,22 @@ def scene_state_while_analysing(s: Stage) -> None:
     two = w.session.state_chord(parse_chord("F#m7b5"))
     s.note(f"stated while it works ({working}): {one}, {two}; the program said {said}")
     acts.settle(w)
-    s.note(f"the song was shown {time.monotonic() - begin:.1f} s before the analysis of {w.session.recording.duration:.0f} s of sound was over")
+    s.note(
+        f"the song was shown {time.monotonic() - begin:.1f} s before the analysis of {w.session.recording.duration:.0f} s of sound was over"
+    )
     song = w.session.song
     marks = [m.text for m in song.marks]
     chord = any(c.stated for c in song.chords)
     s.say_notice(w)
     if working and one and two:
-        s.check("listen here" in marks, "a mark set while the analysis went on was acknowledged and is gone when it ended, without a word")
-        s.check(chord, "a chord stated while the analysis went on was acknowledged and is gone when it ended, without a word")
+        s.check(
+            "listen here" in marks,
+            "a mark set while the analysis went on was acknowledged and is gone when it ended, without a word",
+        )
+        s.check(
+            chord,
+            "a chord stated while the analysis went on was acknowledged and is gone when it ended, without a word",
+        )
 
 
 @scene("a statement that decides beats again, and another right after it")
@@ -837,8 +962,13 @@ def scene_quick_second(s: Stage) -> None:
 
     slow, fast = run(False), run(True)
     same = slow.grid.times == fast.grid.times and [c.chord for c in slow.chords] == [c.chord for c in fast.chords]
-    s.note(f"slow: {len(slow.grid.times)} beats, {len(slow.chords)} chords; quick: {len(fast.grid.times)} beats, {len(fast.chords)} chords")
-    s.check(same, "a second statement within the time that deciding again takes throws away what followed from the first: the chart is another one than after a pause")
+    s.note(
+        f"slow: {len(slow.grid.times)} beats, {len(slow.chords)} chords; quick: {len(fast.grid.times)} beats, {len(fast.chords)} chords"
+    )
+    s.check(
+        same,
+        "a second statement within the time that deciding again takes throws away what followed from the first: the chart is another one than after a pause",
+    )
 
 
 @scene("the song is changed and the window closed with Save on a full disk", tmpfs={"work": "160k"})
@@ -864,15 +994,27 @@ def scene_folder_gone(s: Stage) -> None:
     s.check("does not exist" in text, f"unclear: {text!r}")
     s.check(w.session.dirty, "it counts as saved")
     s.check(s.wait_autosave(w), "no autosave")
-    for words in (["--version"], ["analyze", str(s.short), "-q", "--project", str(s.folder / "o.ychronos")],
-                  ["analyze", str(s.short), "-q", "--project", "o.ychronos"], ["export", str(s.folder / "o.ychronos"), "--text", "-"]):
+    for words in (
+        ["--version"],
+        ["analyze", str(s.short), "-q", "--project", str(s.folder / "o.ychronos")],
+        ["analyze", str(s.short), "-q", "--project", "o.ychronos"],
+        ["export", str(s.folder / "o.ychronos"), "--text", "-"],
+    ):
         gone = s.folder / "gone"
         gone.mkdir(exist_ok=True)
-        done = subprocess.run(f"cd '{gone}' && rmdir '{gone}' && exec '{sys.executable}' -m ychronos " + " ".join(f"'{x}'" for x in words),
-                              shell=True, capture_output=True, timeout=60)
+        done = subprocess.run(
+            f"cd '{gone}' && rmdir '{gone}' && exec '{sys.executable}' -m ychronos "
+            + " ".join(f"'{x}'" for x in words),
+            shell=True,
+            capture_output=True,
+            timeout=60,
+        )
         err = done.stderr.decode(errors="replace")
         s.note(f"in a deleted folder, {words[0]}: exit {done.returncode} {err.strip()[-160:]!r}")
-        s.check("Traceback" not in err, f"in a deleted folder, {' '.join(words[:1] + words[3:])}: traceback {err.strip().splitlines()[-1][:120] if err.strip() else ''}")
+        s.check(
+            "Traceback" not in err,
+            f"in a deleted folder, {' '.join(words[:1] + words[3:])}: traceback {err.strip().splitlines()[-1][:120] if err.strip() else ''}",
+        )
 
 
 # ------------------------------------------------------------ damaged files of the user's own
@@ -894,27 +1036,44 @@ def scene_settings_bad(s: Stage) -> None:
 
     good = "[General]\n"
     tries: dict[str, object] = {
-        "garbage": lambda: path.write_bytes(os.urandom(3000)), "a folder": lambda: path.mkdir(), "empty": lambda: path.write_bytes(b""),
+        "garbage": lambda: path.write_bytes(os.urandom(3000)),
+        "a folder": lambda: path.mkdir(),
+        "empty": lambda: path.write_bytes(b""),
         "not readable": lambda: (path.write_text(good), path.chmod(0)),
         "half a line": lambda: path.write_text(good + "geometry=@ByteArray(\\x1\\xd9\\xd0"),
-        "bars_in_row=nan": lambda: path.write_text(good + "bars_in_row=nan\n"), "bars_in_row=inf": lambda: path.write_text(good + "bars_in_row=inf\n"),
-        "bars_in_row=0": lambda: path.write_text(good + "bars_in_row=0\n"), "bars_in_row=-4": lambda: path.write_text(good + "bars_in_row=-4\n"),
-        "level=1e400": lambda: path.write_text(good + "level=1e400\n"), "level=99999999999": lambda: path.write_text(good + "level=99999999999\n"),
-        "recent is a number": lambda: path.write_text(good + "recent=7\n"), "recent invalid": lambda: path.write_text(good + "recent=@Invalid()\n"),
+        "bars_in_row=nan": lambda: path.write_text(good + "bars_in_row=nan\n"),
+        "bars_in_row=inf": lambda: path.write_text(good + "bars_in_row=inf\n"),
+        "bars_in_row=0": lambda: path.write_text(good + "bars_in_row=0\n"),
+        "bars_in_row=-4": lambda: path.write_text(good + "bars_in_row=-4\n"),
+        "level=1e400": lambda: path.write_text(good + "level=1e400\n"),
+        "level=99999999999": lambda: path.write_text(good + "level=99999999999\n"),
+        "recent is a number": lambda: path.write_text(good + "recent=7\n"),
+        "recent invalid": lambda: path.write_text(good + "recent=@Invalid()\n"),
         "recent variant": lambda: path.write_text(good + "recent=@Variant(\\0\\0\\0\\x2\\0\\0\\0\\x5)\n"),
-        "keys": lambda: path.write_text("[keys]\nplay=Ctrl+\nundo=\\0\\x1\nsave=@Variant(\\0\\0\\0\\x2\\0\\0\\0\\x5)\n"),
+        "keys": lambda: path.write_text(
+            "[keys]\nplay=Ctrl+\nundo=\\0\\x1\nsave=@Variant(\\0\\0\\0\\x2\\0\\0\\0\\x5)\n"
+        ),
         "remind_after=nan": lambda: path.write_text(good + "remind_after=nan\n"),
     }
-    code = ("import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; w = acts.make_window(); acts.open_and_wait(w, Path(sys.argv[2]));"
-            "w.grab(); from ychronos.app.desk.practicedialog import PracticeDialog; PracticeDialog(w.practice, w); print('song', w.session.song is not None); w.close(); print('closed')")
+    code = (
+        "import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; w = acts.make_window(); acts.open_and_wait(w, Path(sys.argv[2]));"
+        "w.grab(); from ychronos.app.desk.practicedialog import PracticeDialog; PracticeDialog(w.practice, w); print('song', w.session.song is not None); w.close(); print('closed')"
+    )
     for name, make in tries.items():
         clean()
         make()  # type: ignore[operator]
-        done = subprocess.run([sys.executable, "-c", code, str(Path(__file__).parent), str(s.project)], capture_output=True, timeout=60, text=True)
+        done = subprocess.run(
+            [sys.executable, "-c", code, str(Path(__file__).parent), str(s.project)],
+            capture_output=True,
+            timeout=60,
+            text=True,
+        )
         ok = "song True" in done.stdout and "closed" in done.stdout and "Traceback" not in done.stderr
         if not ok:
             last = [x for x in done.stderr.strip().splitlines() if "Error" in x][-1:] or [f"exit {done.returncode}"]
-            s.bad(f"settings ({name}): {'the window does not start' if 'song' not in done.stdout else 'traceback'}: {last[0][:140]}")
+            s.bad(
+                f"settings ({name}): {'the window does not start' if 'song' not in done.stdout else 'traceback'}: {last[0][:140]}"
+            )
     clean()
 
 
@@ -968,8 +1127,14 @@ def scene_cache_bad(s: Stage) -> None:
     w = s.window(s.short)
     entry = next(cache_folder().glob("*.npz"))
     data = entry.read_bytes()
-    for name, bad in (("empty", b""), ("half", data[: len(data) // 2]), ("zeros", bytes(len(data))), ("flipped", data[:3000] + b"\xff" * 64 + data[3064:]),
-                      ("text", b"hello"), ("pickle", b"\x80\x04\x95\0\0\0\0.")):
+    for name, bad in (
+        ("empty", b""),
+        ("half", data[: len(data) // 2]),
+        ("zeros", bytes(len(data))),
+        ("flipped", data[:3000] + b"\xff" * 64 + data[3064:]),
+        ("text", b"hello"),
+        ("pickle", b"\x80\x04\x95\0\0\0\0."),
+    ):
         w.close_document()
         entry.write_bytes(bad)
         acts.open_and_wait(w, s.short)
@@ -993,8 +1158,25 @@ def scene_names(s: Stage) -> None:
 
     folder = s.folder / "na mes ♯"
     folder.mkdir()
-    names = ["two words.ogg", "Ström – ünïcødé 漢字 🎸.ogg", "new\nline.ogg", "-dash.ogg", "--help.ogg", "100%s%d.ogg", "a'b\"c.ogg", "#?&.ogg", "Live: take 2.ogg",
-             "x" * 246 + ".ogg", "UPPER.OGG", "no_suffix", ".hidden.ogg", "trailing .ogg", "file:x.ogg", "pipe:0.ogg", os.fsdecode(b"tape\xff\xe9.ogg")]
+    names = [
+        "two words.ogg",
+        "Ström – ünïcødé 漢字 🎸.ogg",
+        "new\nline.ogg",
+        "-dash.ogg",
+        "--help.ogg",
+        "100%s%d.ogg",
+        "a'b\"c.ogg",
+        "#?&.ogg",
+        "Live: take 2.ogg",
+        "x" * 246 + ".ogg",
+        "UPPER.OGG",
+        "no_suffix",
+        ".hidden.ogg",
+        "trailing .ogg",
+        "file:x.ogg",
+        "pipe:0.ogg",
+        os.fsdecode(b"tape\xff\xe9.ogg"),
+    ]
     w = s.window()
     for name in names:
         path = folder / name
@@ -1012,10 +1194,14 @@ def scene_names(s: Stage) -> None:
             s.check(w.autosave.path.exists(), f"window: {name!r:.60}: no autosave")
             out = path.with_suffix(".ychronos")
             if not files.save_to(w, out):
-                s.bad(f"window: {name!r:.60} ({len(os.fsencode(out.name))} bytes) cannot be saved beside the recording: {w.notice.words.text()[:60]}…{w.notice.words.text()[-90:]}")
+                s.bad(
+                    f"window: {name!r:.60} ({len(os.fsencode(out.name))} bytes) cannot be saved beside the recording: {w.notice.words.text()[:60]}…{w.notice.words.text()[-90:]}"
+                )
             else:
                 acts.open_and_wait(w, out)
-                s.check(w.session.recording is not None, f"window: the project of {name!r:.60} does not find its recording")
+                s.check(
+                    w.session.recording is not None, f"window: the project of {name!r:.60} does not find its recording"
+                )
         except Exception as error:  # noqa: BLE001
             s.bad(f"window: {name!r:.60}: {common.cause_of(error)}: {error}"[:260])
         if len(s.raised) > before:
@@ -1033,15 +1219,29 @@ def scene_names_cli(s: Stage) -> None:
         if suffix == ".ogg":
             shutil.copy(s.short, source)
         else:
-            subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", str(s.short), "-c:a", "aac", str(source)], capture_output=True)
+            subprocess.run(
+                ["ffmpeg", "-v", "error", "-y", "-i", str(s.short), "-c:a", "aac", str(source)], capture_output=True
+            )
             if not source.exists():
                 s.note("no m4a could be made")
                 continue
-        for stem in ("two words", "new\nline", "Live: take 2", "tape:1", "data:,x", "fd:", "100%d", "Ström 漢字", os.fsdecode(b"tape\xff")):
+        for stem in (
+            "two words",
+            "new\nline",
+            "Live: take 2",
+            "tape:1",
+            "data:,x",
+            "fd:",
+            "100%d",
+            "Ström 漢字",
+            os.fsdecode(b"tape\xff"),
+        ):
             name = stem + suffix
             shutil.copy(source, folder / name)
             done, err = s.cli("analyze", name, "-q", "--project", f"{stem}.ychronos", cwd=folder)
-            s.check(done.returncode == 0, f"analyze {name!r} (relative): exit {done.returncode}: {err.strip()[-110:]!r}")
+            s.check(
+                done.returncode == 0, f"analyze {name!r} (relative): exit {done.returncode}: {err.strip()[-110:]!r}"
+            )
             if done.returncode == 0:
                 done, err = s.cli("export", f"{stem}.ychronos", "--text", "-", cwd=folder)
                 s.check(done.returncode == 0, f"export of {name!r}: exit {done.returncode}: {err.strip()[-110:]!r}")
@@ -1068,8 +1268,10 @@ def scene_dotted(s: Stage) -> None:
         s.note(f"typed {name!r}: saved as {saved}")
         path = s.folder / saved[0]
         acts.open_and_wait(w, path)
-        s.check(w.session.song is not None and path.suffix == ".ychronos",
-                f"typed {name!r}, saved as {saved[0]!r}, which the window cannot open again: {w.notice.words.text() if w.notice.isVisible() else ''!r}")
+        s.check(
+            w.session.song is not None and path.suffix == ".ychronos",
+            f"typed {name!r}, saved as {saved[0]!r}, which the window cannot open again: {w.notice.words.text() if w.notice.isVisible() else ''!r}",
+        )
         w.close_document()
 
 
@@ -1110,7 +1312,10 @@ def scene_links(s: Stage) -> None:
     s.check(link.is_symlink(), "opened by a link and saved: the link was replaced by a file")
     s.check(bool(s.stated(project.load(s.project))), "opened by a link and saved: the project itself was not written")
     s.cli("analyze", str(s.short), "-q", "--project", str(link))
-    s.check(link.is_symlink(), "command line: --project on a link replaces the link by a file; the file it pointed to stays old")
+    s.check(
+        link.is_symlink(),
+        "command line: --project on a link replaces the link by a file; the file it pointed to stays old",
+    )
     for name in ("folder.ogg", "folder.ychronos"):
         (s.folder / name).mkdir()
         acts.open_and_wait(w, s.folder / name)
@@ -1138,17 +1343,23 @@ def scene_devices(s: Stage) -> None:
     w.open_path(s.short)
     took = time.monotonic() - begin
     s.note(f"opening another recording then held the window for {took:.1f} s")
-    s.check(took < 1, f"a named pipe: opening another recording then freezes the window for {took:.1f} s (cancel_job waits)")
+    s.check(
+        took < 1, f"a named pipe: opening another recording then freezes the window for {took:.1f} s (cancel_job waits)"
+    )
     acts.settle(w)
     s.check(w.session.song is not None, "the window does not go on")
     for name, words in (("pipe.ychronos", "project pipe"),):
         os.mkfifo(s.folder / name)
-        child = subprocess.Popen([sys.executable, "-m", "ychronos", "export", str(s.folder / name), "--text", "-"], stderr=subprocess.PIPE)
+        child = subprocess.Popen(
+            [sys.executable, "-m", "ychronos", "export", str(s.folder / name), "--text", "-"], stderr=subprocess.PIPE
+        )
         try:
             child.wait(10)
         except subprocess.TimeoutExpired:
             child.kill()
-            s.bad(f"{words}: the command line waits for ever (the window would freeze: it reads projects in its own thread)")
+            s.bad(
+                f"{words}: the command line waits for ever (the window would freeze: it reads projects in its own thread)"
+            )
     child = subprocess.Popen([sys.executable, "-m", "ychronos", "analyze", "/dev/zero", "-q"], stderr=subprocess.PIPE)
     try:
         child.wait(20)
@@ -1174,12 +1385,19 @@ def scene_one_bar(s: Stage) -> None:
     s.note(f"lead-in {json.loads(out.read_bytes())['lead_in']} of {len(json.loads(out.read_bytes())['bars'])} bars")
     done, err = s.cli("export", str(out), "--text", "-")
     s.check(done.returncode == 0, f"export --text: exit {done.returncode}")
-    code = ("import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; from PySide6.QtCore import QTimer; w = acts.make_window();"
-            "acts.open_and_wait(w, Path(sys.argv[2]));"
-            "[(print(a, flush=True), QTimer.singleShot(20, w.actions_.actions[a].trigger), acts.pause(400)) for a in ('view_sheet', 'view_ground', 'view_key', 'view_form', 'stack')]; print('alive', flush=True)")
-    done = subprocess.run([sys.executable, "-c", code, str(Path(__file__).parent), str(path)], capture_output=True, text=True, timeout=60)
+    code = (
+        "import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; from PySide6.QtCore import QTimer; w = acts.make_window();"
+        "acts.open_and_wait(w, Path(sys.argv[2]));"
+        "[(print(a, flush=True), QTimer.singleShot(20, w.actions_.actions[a].trigger), acts.pause(400)) for a in ('view_sheet', 'view_ground', 'view_key', 'view_form', 'stack')]; print('alive', flush=True)"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(Path(__file__).parent), str(path)], capture_output=True, text=True, timeout=60
+    )
     s.note(f"{done.stdout.split()} exit {done.returncode}")
-    s.check(done.returncode == 0 and "alive" in done.stdout, f"the window dies (signal {-done.returncode}) at the action {done.stdout.split()[-1]}")
+    s.check(
+        done.returncode == 0 and "alive" in done.stdout,
+        f"the window dies (signal {-done.returncode}) at the action {done.stdout.split()[-1]}",
+    )
 
 
 @scene("a section is begun at the first full bar after a count-in")
@@ -1210,7 +1428,10 @@ def scene_section_after_lead(s: Stage) -> None:
             s.bad(f"{action}: {common.cause_of(error)}: nothing is written and nothing is said")
     s.state(w, "E7", 60)
     acts.settle(w)
-    s.check(any(x.start == start for x in w.session.song.sections), "the stated section beginning is gone after the next stated chord")
+    s.check(
+        any(x.start == start for x in w.session.song.sections),
+        "the stated section beginning is gone after the next stated chord",
+    )
 
 
 @scene("a tape with several songs on it, six times", seconds=420)
@@ -1262,7 +1483,10 @@ def scene_leak(s: Stage) -> None:
     seconds = sum(x.duration for x in [w.session.recording] if x)
     s.note(f"MB after each song: {sizes}; {kept} ended jobs are kept; the last song is {seconds:.0f} s long")
     growth = (sizes[-1] - sizes[3]) / (len(sizes) - 4)
-    s.check(growth < 8, f"each song opened, heard and corrected leaves {growth:.0f} MB behind: ended jobs are never deleted and hold the song's sound and evidence")
+    s.check(
+        growth < 8,
+        f"each song opened, heard and corrected leaves {growth:.0f} MB behind: ended jobs are never deleted and hold the song's sound and evidence",
+    )
 
 
 @scene("a recording of seven hours: every view", seconds=200)
@@ -1275,6 +1499,7 @@ def scene_hours(s: Stage) -> None:
     path.write_text(json.dumps(document))
     w = s.window(path)
     import acts
+
     for view in ("sheet", "ground", "key", "form"):
         w.show_view(view)
         acts.pause(50)
@@ -1282,30 +1507,59 @@ def scene_hours(s: Stage) -> None:
 
 @scene("an error of any kind while painting")
 def scene_paint_error(s: Stage) -> None:
-    code = ("import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; w = acts.make_window(); acts.open_and_wait(w, Path(sys.argv[2]));"
-            "import ychronos.app.sheet.sheet as sh; n = [0]; real = sh.paint_row\n"
-            "def bad(*a):\n    n[0] += 1\n    if n[0] == 3: raise ValueError('an error while painting')\n    return real(*a)\n"
-            "sh.paint_row = bad; w.sheet.repaint_rows(); acts.pause(200); w.sheet.repaint_rows(); acts.pause(200); w.sheet.repaint_rows(); acts.pause(200); print('alive', flush=True)")
-    done = subprocess.run([sys.executable, "-c", code, str(Path(__file__).parent), str(s.project)], capture_output=True, text=True, timeout=60)
+    code = (
+        "import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; w = acts.make_window(); acts.open_and_wait(w, Path(sys.argv[2]));"
+        "import ychronos.app.sheet.sheet as sh; n = [0]; real = sh.paint_row\n"
+        "def bad(*a):\n    n[0] += 1\n    if n[0] == 3: raise ValueError('an error while painting')\n    return real(*a)\n"
+        "sh.paint_row = bad; w.sheet.repaint_rows(); acts.pause(200); w.sheet.repaint_rows(); acts.pause(200); w.sheet.repaint_rows(); acts.pause(200); print('alive', flush=True)"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(Path(__file__).parent), str(s.project)],
+        capture_output=True,
+        text=True,
+        timeout=60,
+    )
     last = [x for x in done.stderr.strip().splitlines() if "propagate" not in x]
     s.note(f"exit {done.returncode} {done.stdout.split()} {last[-2:]}")
-    s.check(done.returncode == 0 and "alive" in done.stdout, f"one Python error while a row is painted ends the whole process (signal {-done.returncode})")
+    s.check(
+        done.returncode == 0 and "alive" in done.stdout,
+        f"one Python error while a row is painted ends the whole process (signal {-done.returncode})",
+    )
 
 
 @scene("locales C, POSIX, ASCII output")
 def scene_locale(s: Stage) -> None:
-    for env in ({"LC_ALL": "C"}, {"LC_ALL": "POSIX", "PYTHONCOERCECLOCALE": "0"}, {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"},
-                {"PYTHONIOENCODING": "ascii"}, {"PYTHONIOENCODING": "latin-1"}, {"LANG": "xx_YY.UTF-8", "LC_ALL": ""}):
+    for env in (
+        {"LC_ALL": "C"},
+        {"LC_ALL": "POSIX", "PYTHONCOERCECLOCALE": "0"},
+        {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"},
+        {"PYTHONIOENCODING": "ascii"},
+        {"PYTHONIOENCODING": "latin-1"},
+        {"LANG": "xx_YY.UTF-8", "LC_ALL": ""},
+    ):
         done, err = s.cli("export", str(s.project), "--text", "-", env=env)
-        s.check(done.returncode == 0, f"{env}: export --text - exit {done.returncode}: {err.strip().splitlines()[-1][:110] if err.strip() else ''}")
+        s.check(
+            done.returncode == 0,
+            f"{env}: export --text - exit {done.returncode}: {err.strip().splitlines()[-1][:110] if err.strip() else ''}",
+        )
         done, err = s.cli("export", str(s.folder / "nö.ychronos"), "--text", "-", env=env)
         s.check(done.returncode == 3, f"{env}: a missing project: exit {done.returncode}")
-    code = ("import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; w = acts.make_window(); acts.open_and_wait(w, Path(sys.argv[2]));"
-            "from ychronos.app import files; print(files.save_to(w, Path(sys.argv[3])), w.session.song is not None)")
-    done = subprocess.run([sys.executable, "-c", code, str(Path(__file__).parent), str(s.project), str(s.folder / "Möwe ♯.ychronos")],
-                          env={**os.environ, "LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"}, capture_output=True, text=True, timeout=60)
+    code = (
+        "import sys; sys.path.insert(0, sys.argv[1]); import acts; from pathlib import Path; w = acts.make_window(); acts.open_and_wait(w, Path(sys.argv[2]));"
+        "from ychronos.app import files; print(files.save_to(w, Path(sys.argv[3])), w.session.song is not None)"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(Path(__file__).parent), str(s.project), str(s.folder / "Möwe ♯.ychronos")],
+        env={**os.environ, "LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"},
+        capture_output=True,
+        text=True,
+        timeout=60,
+    )
     s.note(f"window in locale C: {done.stdout.strip()} {done.stderr.strip()[-200:]!r}")
-    s.check("True True" in done.stdout, f"window in a strict C locale: saving “Möwe ♯.ychronos”: {done.stdout.strip()} {done.stderr.strip()[-120:]!r}")
+    s.check(
+        "True True" in done.stdout,
+        f"window in a strict C locale: saving “Möwe ♯.ychronos”: {done.stdout.strip()} {done.stderr.strip()[-120:]!r}",
+    )
 
 
 @scene("the command line interrupted (Ctrl+C, SIGTERM) at eight moments", seconds=240)
@@ -1313,8 +1567,11 @@ def scene_interrupt(s: Stage) -> None:
     out = s.folder / "out.ychronos"
     for how in (signal.SIGINT, signal.SIGTERM):
         for delay in (0.05, 0.3, 0.8, 1.3, 2.0, 3.0):
-            child = subprocess.Popen([sys.executable, "-m", "ychronos", "analyze", str(s.song), "--no-cache", "-q", "--project", str(out)],
-                                     stderr=subprocess.PIPE, stdout=subprocess.DEVNULL)
+            child = subprocess.Popen(
+                [sys.executable, "-m", "ychronos", "analyze", str(s.song), "--no-cache", "-q", "--project", str(out)],
+                stderr=subprocess.PIPE,
+                stdout=subprocess.DEVNULL,
+            )
             time.sleep(delay)
             child.send_signal(how)
             try:
@@ -1325,8 +1582,14 @@ def scene_interrupt(s: Stage) -> None:
                 continue
             text = err.decode(errors="replace").strip()
             if how == signal.SIGINT:
-                s.check("Traceback" not in text and child.returncode in (130, 0), f"SIGINT after {delay} s: exit {child.returncode}, {'traceback: ' if 'Traceback' in text else ''}{text.splitlines()[-1][:110] if text else ''}")
-            s.check(not [p for p in s.folder.iterdir() if p.name.startswith(".out")], f"{how.name} after {delay} s: a temporary file is left")
+                s.check(
+                    "Traceback" not in text and child.returncode in (130, 0),
+                    f"SIGINT after {delay} s: exit {child.returncode}, {'traceback: ' if 'Traceback' in text else ''}{text.splitlines()[-1][:110] if text else ''}",
+                )
+            s.check(
+                not [p for p in s.folder.iterdir() if p.name.startswith(".out")],
+                f"{how.name} after {delay} s: a temporary file is left",
+            )
             out.unlink(missing_ok=True)
 
 
@@ -1399,8 +1662,15 @@ def run_scene(bench: common.Bench, name: str, repeat: int) -> None:
     folder = bench.scratch / f"{name}-{repeat}"
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
-    plan = {"scene": name, "folder": str(folder), "song": str(bench.song), "short": str(bench.scratch / "short.ogg"),
-            "project": str(bench.scratch / "song.ychronos"), "all": [str(x) for x in bench.recordings()], "seed": bench.args.seed + repeat}
+    plan = {
+        "scene": name,
+        "folder": str(folder),
+        "song": str(bench.song),
+        "short": str(bench.scratch / "short.ogg"),
+        "project": str(bench.scratch / "song.ychronos"),
+        "all": [str(x) for x in bench.recordings()],
+        "seed": bench.args.seed + repeat,
+    }
     command = [bench.args.app, __file__, "--role", "scene", json.dumps(plan)]
     if (tmpfs or not rights) and os.geteuid() != 0 and tmpfs:
         print(f"  {name}: skipped (needs root)")
@@ -1418,8 +1688,14 @@ def run_scene(bench: common.Bench, name: str, repeat: int) -> None:
         if value.startswith(str(folder)):
             Path(value).mkdir(parents=True, exist_ok=True)
     errors = open(folder / "stderr.txt", "w")
-    child = subprocess.Popen(command, env=bench.env(folder / "home", **made), stdout=subprocess.PIPE, stderr=errors, text=True,
-                             preexec_fn=common.gentle)
+    child = subprocess.Popen(
+        command,
+        env=bench.env(folder / "home", **made),
+        stdout=subprocess.PIPE,
+        stderr=errors,
+        text=True,
+        preexec_fn=common.gentle,
+    )
     killer = threading.Timer(seconds, child.kill)
     killer.start()
     assert child.stdout is not None
@@ -1457,11 +1733,31 @@ def main() -> int:
     bench = common.Bench(args, "faults")
     bench.song = bench.recordings()[0]
     project = bench.scratch / "song.ychronos"
-    done = subprocess.run([args.app, "-m", "ychronos", "analyze", str(bench.song), "-q", "--project", str(project)], env=bench.env(), capture_output=True, text=True)
+    done = subprocess.run(
+        [args.app, "-m", "ychronos", "analyze", str(bench.song), "-q", "--project", str(project)],
+        env=bench.env(),
+        capture_output=True,
+        text=True,
+    )
     if done.returncode:
         print(done.stderr)
         return 2
-    subprocess.run(["ffmpeg", "-v", "error", "-y", "-ss", "20", "-t", "9", "-i", str(bench.song), str(bench.scratch / "short.ogg")], check=True)
+    subprocess.run(
+        [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-y",
+            "-ss",
+            "20",
+            "-t",
+            "9",
+            "-i",
+            str(bench.song),
+            str(bench.scratch / "short.ogg"),
+        ],
+        check=True,
+    )
     for repeat in range(args.count):
         for name in args.only or SCENES:
             run_scene(bench, name, repeat)

@@ -35,15 +35,30 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent))
 import common  # noqa: E402
 
-SHARES = {"audio": 0.46, "project": 0.28, "typed": 0.12, "slip": 0.04, "evidence": 0.05, "analyse": 0.02,
-          "window": 0.03}
+SHARES = {
+    "audio": 0.46,
+    "project": 0.28,
+    "typed": 0.12,
+    "slip": 0.04,
+    "evidence": 0.05,
+    "analyse": 0.02,
+    "window": 0.03,
+}
 FORMATS = {
-    "wav": ("a.wav", ["-c:a", "pcm_s16le"]), "wav24": ("b.wav", ["-c:a", "pcm_s24le"]),
-    "wavf": ("c.wav", ["-c:a", "pcm_f32le"]), "wav8": ("d.wav", ["-c:a", "pcm_u8", "-ac", "1"]),
-    "adpcm": ("e.wav", ["-c:a", "adpcm_ms"]), "flac": ("a.flac", []), "ogg": ("a.ogg", ["-c:a", "libvorbis"]),
-    "mp3": ("a.mp3", ["-c:a", "libmp3lame", "-b:a", "96k"]), "m4a": ("a.m4a", ["-c:a", "aac"]),
-    "opus": ("a.opus", ["-c:a", "libopus"]), "webm": ("a.webm", ["-c:a", "libopus"]),
-    "aiff": ("a.aiff", []), "mka": ("a.mka", ["-c:a", "libvorbis"]), "aac": ("a.aac", ["-c:a", "aac"]),
+    "wav": ("a.wav", ["-c:a", "pcm_s16le"]),
+    "wav24": ("b.wav", ["-c:a", "pcm_s24le"]),
+    "wavf": ("c.wav", ["-c:a", "pcm_f32le"]),
+    "wav8": ("d.wav", ["-c:a", "pcm_u8", "-ac", "1"]),
+    "adpcm": ("e.wav", ["-c:a", "adpcm_ms"]),
+    "flac": ("a.flac", []),
+    "ogg": ("a.ogg", ["-c:a", "libvorbis"]),
+    "mp3": ("a.mp3", ["-c:a", "libmp3lame", "-b:a", "96k"]),
+    "m4a": ("a.m4a", ["-c:a", "aac"]),
+    "opus": ("a.opus", ["-c:a", "libopus"]),
+    "webm": ("a.webm", ["-c:a", "libopus"]),
+    "aiff": ("a.aiff", []),
+    "mka": ("a.mka", ["-c:a", "libvorbis"]),
+    "aac": ("a.aac", ["-c:a", "aac"]),
 }
 
 
@@ -58,7 +73,7 @@ def mutate_bytes(data: bytes, rng: random.Random) -> bytes:
         kind = rng.randrange(9)
         at = rng.randrange(min(len(out), rng.choice((64, 512, len(out)))))
         if kind == 0:
-            del out[rng.choice((0, 1, 4, 11, 12, 20, 36, 44, 45, at, len(out) - at)):]
+            del out[rng.choice((0, 1, 4, 11, 12, 20, 36, 44, 45, at, len(out) - at)) :]
         elif kind == 1:
             for _ in range(rng.choice((1, 4, 40, 400))):
                 where = rng.randrange(len(out))
@@ -69,20 +84,20 @@ def mutate_bytes(data: bytes, rng: random.Random) -> bytes:
                 out[where] = rng.choice((0, 255, 127, 128, rng.randrange(256)))
         elif kind == 3:
             size = rng.choice((1, 7, 64, 4096))
-            out[at:at + size] = bytes(len(out[at:at + size]))
+            out[at : at + size] = bytes(len(out[at : at + size]))
         elif kind == 4:
             out[at:at] = rng.randbytes(rng.choice((1, 3, 100, 5000)))
         elif kind == 5:
             size = rng.choice((1, 5, 100, 5000))
-            del out[at:at + size]
+            del out[at : at + size]
         elif kind == 6:
             other = rng.randrange(len(out))
-            out[at:at] = bytes(out[other:other + rng.choice((16, 1000, 20000))])
+            out[at:at] = bytes(out[other : other + rng.choice((16, 1000, 20000))])
         elif kind == 7:  # a number in the header becomes extreme
             size = rng.choice((2, 4, 8))
             value = rng.choice((0, 1, (1 << 8 * size) - 1, 1 << (8 * size - 1), rng.randrange(1 << 8 * size)))
             where = rng.randrange(max(1, min(len(out), 120) - size))
-            out[where:where + size] = value.to_bytes(size, rng.choice(("little", "big")))
+            out[where : where + size] = value.to_bytes(size, rng.choice(("little", "big")))
         else:
             out += bytes(out) if rng.random() < 0.5 else rng.randbytes(2000)
     return bytes(out)
@@ -105,7 +120,11 @@ def wav(rng: random.Random, seconds: float = 0.3) -> bytes:
     declared = rng.choice((len(body), len(body), 0, 0xFFFFFFFF, 0x7FFFFFFF, len(body) + 1, 4))
     fmt = struct.pack("<HHIIHH", tag, channels, rate, rng.choice((rate * align & 0xFFFFFFFF, 0)), align, bits)
     if tag == 0xFFFE:
-        fmt += struct.pack("<HHI", 22, bits, 0xFFFFFFFF) + struct.pack("<H", 1) + bytes.fromhex("000000001000800000aa00389b71")
+        fmt += (
+            struct.pack("<HHI", 22, bits, 0xFFFFFFFF)
+            + struct.pack("<H", 1)
+            + bytes.fromhex("000000001000800000aa00389b71")
+        )
     chunks = b"fmt " + struct.pack("<I", rng.choice((len(fmt), len(fmt), 0, 0xFFFFFFFF))) + fmt
     if rng.random() < 0.2:
         chunks += b"LIST" + struct.pack("<I", rng.choice((4, 0xFFFFFFF0))) + b"INFO"
@@ -132,7 +151,7 @@ def lying_ogg(data: bytes, rng: random.Random) -> bytes:
         at = data.find(b"OggS", at + 4)
     starts.append(len(data))
     index = rng.choice((0, 0, 1, len(starts) - 2, rng.randrange(len(starts) - 1)))
-    page = bytearray(data[starts[index]:starts[index + 1]])
+    page = bytearray(data[starts[index] : starts[index + 1]])
     kind = rng.choice(("sheet", "ground", "key", "form"))
     if kind == 0:
         page[6:14] = rng.choice((b"\xff" * 8, b"\xff" * 7 + b"\x7f", b"\0" * 8, rng.randbytes(8)))
@@ -144,7 +163,7 @@ def lying_ogg(data: bytes, rng: random.Random) -> bytes:
             page[where] = rng.choice((0, 255, rng.randrange(256)))
     page[22:26] = bytes(4)
     page[22:26] = ogg_crc(bytes(page)).to_bytes(4, "little")
-    return data[:starts[index]] + bytes(page) + data[starts[index + 1]:]
+    return data[: starts[index]] + bytes(page) + data[starts[index + 1] :]
 
 
 def lying_flac(data: bytes, rng: random.Random) -> bytes:
@@ -169,7 +188,7 @@ def lying_mp4(data: bytes, rng: random.Random) -> bytes:
             continue
         where = at + rng.choice((-4, 8, 12, 16, 20, 24, 28))
         value = rng.choice((0, 1, 0xFFFFFFFF, 0x7FFFFFFF, rng.randrange(1 << 32)))
-        out[where:where + 4] = value.to_bytes(4, "big")
+        out[where : where + 4] = value.to_bytes(4, "big")
     return bytes(out)
 
 
@@ -238,12 +257,84 @@ def tricks(seeds: Path, where: Path, port: int) -> list[tuple[str, bytes | str]]
 # ------------------------------------------------------------ mutations of projects
 
 
-STRINGS = ("", " ", "0", "-1", "1/0", "nan", "inf", "1e9", "1e400", "1e5000", "99999999999999999999/7", "1/99999999999999",
-           "½", "1_0", "0x10", "A" * 5000, "\n\n", "\u202e", "\ud83e\udd98", "\0", "../../../etc/passwd", "/dev/zero", "C:maj",
-           "N", "X", "C:maj(*1,*3,*5)", "H:min", "C:maj/b13", "Cb:locrian", "4/4", "0/4", "33/4", "4/3", "²/4", "１/４",
-           "strummed", "names", "both", "1e-400", "3/7", "+5", "5 ", "7.25", "<b>x</b>", "%s%n", "{0}", "\\N{DIGIT ONE}")
-NUMBERS: tuple[object, ...] = (0, -1, 1, 2, 3, 13, 127, 1000, 65536, 2**31, 2**53 + 1, 2**63, 2**64, -(2**63), 10**30, 0.5, -0.0,
-                               1e-320, 1e15, 1e18, 1e100, 1e308, -1e308, 1e-9, float("nan"), float("inf"), float("-inf"))
+STRINGS = (
+    "",
+    " ",
+    "0",
+    "-1",
+    "1/0",
+    "nan",
+    "inf",
+    "1e9",
+    "1e400",
+    "1e5000",
+    "99999999999999999999/7",
+    "1/99999999999999",
+    "½",
+    "1_0",
+    "0x10",
+    "A" * 5000,
+    "\n\n",
+    "\u202e",
+    "\ud83e\udd98",
+    "\0",
+    "../../../etc/passwd",
+    "/dev/zero",
+    "C:maj",
+    "N",
+    "X",
+    "C:maj(*1,*3,*5)",
+    "H:min",
+    "C:maj/b13",
+    "Cb:locrian",
+    "4/4",
+    "0/4",
+    "33/4",
+    "4/3",
+    "²/4",
+    "１/４",
+    "strummed",
+    "names",
+    "both",
+    "1e-400",
+    "3/7",
+    "+5",
+    "5 ",
+    "7.25",
+    "<b>x</b>",
+    "%s%n",
+    "{0}",
+    "\\N{DIGIT ONE}",
+)
+NUMBERS: tuple[object, ...] = (
+    0,
+    -1,
+    1,
+    2,
+    3,
+    13,
+    127,
+    1000,
+    65536,
+    2**31,
+    2**53 + 1,
+    2**63,
+    2**64,
+    -(2**63),
+    10**30,
+    0.5,
+    -0.0,
+    1e-320,
+    1e15,
+    1e18,
+    1e100,
+    1e308,
+    -1e308,
+    1e-9,
+    float("nan"),
+    float("inf"),
+    float("-inf"),
+)
 OTHER: tuple[object, ...] = (None, True, False, [], {}, [[]], [None], {"at": "0"}, "NaN")
 
 
@@ -338,8 +429,11 @@ def bent_project(document: dict, rng: random.Random) -> dict:
             c["confidence"] = rng.choice((-1, 2, 1e308, 0))
             c["rivals"] = [{"chord": "C:maj", "probability": rng.choice((-1, 1e308, 5))}] * rng.choice((0, 1, 300))
     elif kind == 8:
-        out["guitar"] = {"strings": [rng.choice((20, 90, 55)) for _ in range(rng.choice((4, 5, 7, 8, 12)))],
-                         "capo": rng.choice((0, 12, 7)), "show": rng.choice(("sounding", "shapes", "both"))}
+        out["guitar"] = {
+            "strings": [rng.choice((20, 90, 55)) for _ in range(rng.choice((4, 5, 7, 8, 12)))],
+            "capo": rng.choice((0, 12, 7)),
+            "show": rng.choice(("sounding", "shapes", "both")),
+        }
     elif kind == 9:
         out["bars"] = [{"meter": "32/4", "beats": 1}] * (len(beats) - 1)
         out["stated_beats"], out["lead_in"] = [], rng.choice((0, len(beats) - 1))
@@ -351,10 +445,13 @@ def bent_project(document: dict, rng: random.Random) -> dict:
         fine = [f"{i}/{rng.choice((997, 64, 10**12))}" for i in range(0, 40)]
         chord = out["chords"][0]["chord"]
         from fractions import Fraction
+
         places = sorted({Fraction(f) for f in fine})
         out["chords"] = [{"at": str(p), "chord": chord, "again": True} for p in places if p < len(beats) - 1]
     elif kind == 12:
-        out["marks"] = [{"at": rng.choice(("-5", "1e6", "0", "1/3")), "text": "x" * rng.choice((0, 10000))}] * rng.choice((1, 500))
+        out["marks"] = [
+            {"at": rng.choice(("-5", "1e6", "0", "1/3")), "text": "x" * rng.choice((0, 10000))}
+        ] * rng.choice((1, 500))
         out["checked"] = ["-1", "1e6", "1/7"]
     else:
         out["notation"] = rng.choice(("names", "signs", "letters", "numbers", "roman"))
@@ -390,11 +487,15 @@ def project_case(i: int, rng: random.Random, seeds: Path, where: Path) -> tuple[
         elif pick == 5:
             data = (text.rstrip()[:-1] + ', "more": ' + '{"a":' * 5000 + "1" + "}" * 5000 + "}").encode()
         elif pick == 6:
-            data = text.replace('"schema": 2', f'"schema": {rng.choice(("0", "-1", "1", "3", "1e3", "2.0", "99999999999999999999"))}').encode()
+            data = text.replace(
+                '"schema": 2', f'"schema": {rng.choice(("0", "-1", "1", "3", "1e3", "2.0", "99999999999999999999"))}'
+            ).encode()
         elif pick == 7:
             data = data + data
         elif pick == 8:
-            data = rng.choice((b"[]", b"null", b"0", b'""', b"{", b"\0", b" " * 100000, b"[" * 100000, b'{"a":' * 100000))
+            data = rng.choice(
+                (b"[]", b"null", b"0", b'""', b"{", b"\0", b" " * 100000, b"[" * 100000, b'{"a":' * 100000)
+            )
         elif pick == 9:
             data = text.replace(":", ": NaN,", 1).encode()
         elif pick == 10:
@@ -413,12 +514,23 @@ def big_projects(seeds: Path, where: Path) -> list[tuple[str, bytes]]:
     more = dict(document, log=[{"when": "2026-01-01T00:00:00", "what": "x" * 60}] * 500_000)
     title = dict(document, title="L" * 50_000_000)
     n = 400_000
-    wide = dict(document, beats=[i * 0.25 for i in range(n + 1)], bars=[{"meter": "4/4", "beats": 4}] * (n // 4),
-                chords=[{"at": str(i), "chord": "C:maj" if i % 2 else "G:maj"} for i in range(n)],
-                sections=[{"at": "0", "name": "All"}], keys=document["keys"][:1], stated_beats=[], lead_in=0, marks=[], checked=[])
+    wide = dict(
+        document,
+        beats=[i * 0.25 for i in range(n + 1)],
+        bars=[{"meter": "4/4", "beats": 4}] * (n // 4),
+        chords=[{"at": str(i), "chord": "C:maj" if i % 2 else "G:maj"} for i in range(n)],
+        sections=[{"at": "0", "name": "All"}],
+        keys=document["keys"][:1],
+        stated_beats=[],
+        lead_in=0,
+        marks=[],
+        checked=[],
+    )
     return [
-        ("log.ychronos", json.dumps(more).encode()), ("title.ychronos", json.dumps(title).encode()),
-        ("wide.ychronos", json.dumps(wide).encode()), ("deep.ychronos", b'{"a":' + b"[" * 25_000_000 + b"]" * 25_000_000 + b"}"),
+        ("log.ychronos", json.dumps(more).encode()),
+        ("title.ychronos", json.dumps(title).encode()),
+        ("wide.ychronos", json.dumps(wide).encode()),
+        ("deep.ychronos", b'{"a":' + b"[" * 25_000_000 + b"]" * 25_000_000 + b"}"),
         ("digits.ychronos", b'{"format": "ychronos-project", "schema": ' + b"9" * 50_000_000 + b"}"),
         ("fraction.ychronos", text.replace('"at": "0"', '"at": "1e40000000"', 1).encode()),
         ("spaces.ychronos", text.encode() + b" " * 50_000_000),
@@ -465,10 +577,16 @@ def worker(plan: dict) -> None:
         except MemoryError as error:
             entry.update(outcome="bad", cause=f"memory: {common.cause_of(error)}")
         except BaseException as error:  # noqa: BLE001
-            entry.update(outcome="bad", cause=common.cause_of(error), text=str(error)[:200],
-                         trace=traceback.format_exc()[-1200:])
-        entry.update(seconds=round(time.monotonic() - start, 2), cpu=round(time.process_time() - spent, 2),
-                     mb=round(common.memory("self", "VmHWM") - held), path=str(run.path or ""), words=run.words)
+            entry.update(
+                outcome="bad", cause=common.cause_of(error), text=str(error)[:200], trace=traceback.format_exc()[-1200:]
+            )
+        entry.update(
+            seconds=round(time.monotonic() - start, 2),
+            cpu=round(time.process_time() - spent, 2),
+            mb=round(common.memory("self", "VmHWM") - held),
+            path=str(run.path or ""),
+            words=run.words,
+        )
         if entry["outcome"] != "bad" and entry["mb"] > plan["memory"]:  # type: ignore[operator]
             entry.update(outcome="bad", cause=f"memory above the limit: {run.words}")
         print(json.dumps(entry), file=out, flush=True)
@@ -553,9 +671,53 @@ class Cases:
         from ychronos.theory.meter import parse_meter
         from ychronos.theory.notation import SCHOOLS, read
 
-        pieces = ("C", "Bb", "F#", "m", "maj7", "7", "sus4", "/E", "dim", "°", "ø", "add9", "(", ")", "#11", "b9", "no3", "♭", "♯",
-                  "²", "１", "4/4", "6/8", "0/0", " major", " dorian", ":", "min", "\0", "\ud83e\udd98", "é", "-", "+", "4-", "IV", "vii",
-                  "omit", "alt", "N.C.", "H", "//", "69", "1e9", "99999999999", "x" * 300)
+        pieces = (
+            "C",
+            "Bb",
+            "F#",
+            "m",
+            "maj7",
+            "7",
+            "sus4",
+            "/E",
+            "dim",
+            "°",
+            "ø",
+            "add9",
+            "(",
+            ")",
+            "#11",
+            "b9",
+            "no3",
+            "♭",
+            "♯",
+            "²",
+            "１",
+            "4/4",
+            "6/8",
+            "0/0",
+            " major",
+            " dorian",
+            ":",
+            "min",
+            "\0",
+            "\ud83e\udd98",
+            "é",
+            "-",
+            "+",
+            "4-",
+            "IV",
+            "vii",
+            "omit",
+            "alt",
+            "N.C.",
+            "H",
+            "//",
+            "69",
+            "1e9",
+            "99999999999",
+            "x" * 300,
+        )
         text = "".join(rng.choice(pieces) for _ in range(rng.randrange(0, 7)))
         self.words = repr(text)[:80]
         for function in (parse_chord, parse_harte, parse_key, parse_meter, parse_strings):
@@ -564,7 +726,9 @@ class Cases:
             except ValueError:
                 continue
             if function is parse_chord and made.root is not None:
-                assert parse_harte(made.harte()) == made, f"{text!r} is {made.harte()}, read again {parse_harte(made.harte())}"
+                assert parse_harte(made.harte()) == made, (
+                    f"{text!r} is {made.harte()}, read again {parse_harte(made.harte())}"
+                )
         key = parse_key("Eb major")
         for school in SCHOOLS:
             with contextlib.suppress(ValueError):
@@ -673,7 +837,9 @@ class Cases:
         channels = rng.choice((1, 2, 3, 8))
         noise = np.random.default_rng(i)
         t = np.arange(n) / rate
-        kind = rng.choice(("noise", "dc", "sine", "clicks", "clip", "nan", "quiet", "impulse", "sweep", "square", "burst", "end"))
+        kind = rng.choice(
+            ("noise", "dc", "sine", "clicks", "clip", "nan", "quiet", "impulse", "sweep", "square", "burst", "end")
+        )
         data = {
             "noise": lambda: noise.normal(0, 0.3, n), "dc": lambda: np.full(n, 0.7), "sine": lambda: np.sin(t * 6.28 * 440),
             "clicks": lambda: (np.arange(n) % (rate // 2) < 20) * 0.9, "clip": lambda: np.sign(noise.normal(0, 1, n)) * 1.0,
@@ -706,8 +872,11 @@ class Cases:
         if self.window is None:
             sys.excepthook = lambda kind, error, tb: self.raised.append(common.cause_of(error.with_traceback(tb)))
             threading.excepthook = lambda a: self.raised.append(f"thread: {common.cause_of(a.exc_value)}")  # type: ignore[arg-type]
-            qInstallMessageHandler(lambda t, _, text: self.raised.append(f"Qt: {text}")
-                                   if t in (QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg) else None)
+            qInstallMessageHandler(
+                lambda t, _, text: (
+                    self.raised.append(f"Qt: {text}") if t in (QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg) else None
+                )
+            )
             self.window = acts.make_window(Settings(self.where / "w.ini"))
         self.raised.clear()
         w = self.window
@@ -717,8 +886,29 @@ class Cases:
             self.path = self.where / f"{i}.ini"
             text = self.seeds.joinpath("settings.ini").read_text()
             key = rng.choice([line.split("=")[0] for line in text.splitlines() if "=" in line])
-            value = rng.choice(("", "nan", "inf", "-1", "1e400", "99999999999999999999", "@Invalid()", "@ByteArray(\\0\\1)", "@Variant(\\0\\0\\0)",
-                                "true", "@Size(0 0)", "a, b, c", "\\x0", "\"", "@Rect(1 2)", "usual", "Ctrl+", "Ctrl+Q Ctrl+Q", "é"))
+            value = rng.choice(
+                (
+                    "",
+                    "nan",
+                    "inf",
+                    "-1",
+                    "1e400",
+                    "99999999999999999999",
+                    "@Invalid()",
+                    "@ByteArray(\\0\\1)",
+                    "@Variant(\\0\\0\\0)",
+                    "true",
+                    "@Size(0 0)",
+                    "a, b, c",
+                    "\\x0",
+                    '"',
+                    "@Rect(1 2)",
+                    "usual",
+                    "Ctrl+",
+                    "Ctrl+Q Ctrl+Q",
+                    "é",
+                )
+            )
             self.words = f"setting {key}={value}"
             text = "\n".join(f"{key}={value}" if line.startswith(key + "=") else line for line in text.splitlines())
             if rng.random() < 0.3:
@@ -775,15 +965,65 @@ def make_seeds(bench: common.Bench) -> None:
     seeds.mkdir(exist_ok=True)
     songs = bench.recordings()
     for name, options in FORMATS.values():
-        subprocess.run(["ffmpeg", "-v", "error", "-y", "-ss", "20", "-t", "2.5", "-i", str(songs[0]), "-vn", *options,
-                        str(seeds / name)], capture_output=True)
-    subprocess.run(["ffmpeg", "-v", "error", "-y", "-ss", "20", "-t", "8", "-i", str(songs[0]), str(seeds / "long.ogg")],
-                   capture_output=True)
-    subprocess.run(["ffmpeg", "-v", "error", "-y", "-f", "lavfi", "-i", "color=c=red:s=64x64:d=2", "-ss", "20", "-t", "2", "-i",
-                    str(songs[0]), "-shortest", str(seeds / "v.mp4")], capture_output=True)
+        subprocess.run(
+            [
+                "ffmpeg",
+                "-v",
+                "error",
+                "-y",
+                "-ss",
+                "20",
+                "-t",
+                "2.5",
+                "-i",
+                str(songs[0]),
+                "-vn",
+                *options,
+                str(seeds / name),
+            ],
+            capture_output=True,
+        )
+    subprocess.run(
+        ["ffmpeg", "-v", "error", "-y", "-ss", "20", "-t", "8", "-i", str(songs[0]), str(seeds / "long.ogg")],
+        capture_output=True,
+    )
+    subprocess.run(
+        [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-y",
+            "-f",
+            "lavfi",
+            "-i",
+            "color=c=red:s=64x64:d=2",
+            "-ss",
+            "20",
+            "-t",
+            "2",
+            "-i",
+            str(songs[0]),
+            "-shortest",
+            str(seeds / "v.mp4"),
+        ],
+        capture_output=True,
+    )
     for i, name in ((0, "one"), (min(1, len(songs) - 1), "two")):
-        subprocess.run([bench.args.app, "-m", "ychronos", "analyze", str(songs[i]), "-q", "--project",
-                        str(seeds / f"{name}.ychronos")], env=bench.env(), check=True, capture_output=True)
+        subprocess.run(
+            [
+                bench.args.app,
+                "-m",
+                "ychronos",
+                "analyze",
+                str(songs[i]),
+                "-q",
+                "--project",
+                str(seeds / f"{name}.ychronos"),
+            ],
+            env=bench.env(),
+            check=True,
+            capture_output=True,
+        )
         made = json.loads((seeds / f"{name}.ychronos").read_text())
         made["recording"].update(path="gone.ogg", absolute="")  # so that the window does not read it
         made["marks"] = [{"at": "4", "text": "here"}, {"at": "17/2", "text": ""}]
@@ -791,14 +1031,19 @@ def make_seeds(bench: common.Bench) -> None:
         made["chords"][1].update(stated=True, comment="listen again", unsure=True)
         (seeds / f"{name}.ychronos").write_text(json.dumps(made, indent=1))
     cache = bench.scratch / "long-cache"
-    subprocess.run([bench.args.app, "-m", "ychronos", "analyze", str(seeds / "long.ogg"), "-q"],
-                   env=bench.env(YCHRONOS_CACHE=str(cache)), check=True, capture_output=True)
+    subprocess.run(
+        [bench.args.app, "-m", "ychronos", "analyze", str(seeds / "long.ogg"), "-q"],
+        env=bench.env(YCHRONOS_CACHE=str(cache)),
+        check=True,
+        capture_output=True,
+    )
     (seeds / "evidence").mkdir(exist_ok=True)
     for entry in (cache / "evidence").glob("*.npz"):
         shutil.copy(entry, seeds / "evidence")
     (seeds / "settings.ini").write_text(
         "[General]\nbars_in_row=4\nside=true\nlevel=70\ndark=false\nfolder=/tmp\nrecent=/tmp/a.ogg, /tmp/b.ogg\n"
-        "geometry=@ByteArray(\\x1\\xd9\\xd0\\xcb\\0\\x3)\nremind_after=45\nfolded_charts=true\n\n[keys]\nplay=Space\nundo=usual\n")
+        "geometry=@ByteArray(\\x1\\xd9\\xd0\\xcb\\0\\x3)\nremind_after=45\nfolded_charts=true\n\n[keys]\nplay=Space\nundo=usual\n"
+    )
 
 
 def serve() -> tuple[int, list[str]]:
@@ -823,10 +1068,19 @@ def run_cases(bench: common.Bench, cases: list[str], asked: list[str]) -> list[d
     done: list[dict] = []
     first, heard = 0, 0
     while first < len(cases):
-        plan = {"scratch": str(bench.scratch), "cases": cases, "first": first, "seed": args.seed, "slow": args.slow,
-                "memory": args.memory, "limit_mb": args.limit}
+        plan = {
+            "scratch": str(bench.scratch),
+            "cases": cases,
+            "first": first,
+            "seed": args.seed,
+            "slow": args.slow,
+            "memory": args.memory,
+            "limit_mb": args.limit,
+        }
         errors = open(bench.scratch / "worker-stderr.txt", "a")
-        child = bench.child(__file__, "--role", "worker", "-", stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=errors)
+        child = bench.child(
+            __file__, "--role", "worker", "-", stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=errors
+        )
         assert child.stdin is not None and child.stdout is not None
         child.stdin.write(json.dumps(plan).encode())
         child.stdin.close()
@@ -859,10 +1113,24 @@ def run_cases(bench: common.Bench, cases: list[str], asked: list[str]) -> list[d
         if done and done[-1]["end"] == len(cases) - 1:
             break
         if not done or done[-1]["end"] < at:  # the case at which it ended
-            signal_name = f"signal {-child.returncode}" if child.returncode and child.returncode < 0 else f"exit {child.returncode}"
+            signal_name = (
+                f"signal {-child.returncode}"
+                if child.returncode and child.returncode < 0
+                else f"exit {child.returncode}"
+            )
             saved = sorted((bench.scratch / "cases").glob(f"{at}.*"))
-            done.append({"end": at, "kind": cases[at], "outcome": "bad", "cause": f"{why or 'crash'}: {cases[at]}, {signal_name}",
-                         "path": str(saved[0]) if saved else "", "words": "", "seconds": 0, "mb": 0})
+            done.append(
+                {
+                    "end": at,
+                    "kind": cases[at],
+                    "outcome": "bad",
+                    "cause": f"{why or 'crash'}: {cases[at]}, {signal_name}",
+                    "path": str(saved[0]) if saved else "",
+                    "words": "",
+                    "seconds": 0,
+                    "mb": 0,
+                }
+            )
         first = max(at + 1, first + 1)
     return done
 
@@ -876,7 +1144,9 @@ def command_line(bench: common.Bench, total: int) -> dict[str, int]:
     long = {}
     for name, options in FORMATS.values():
         target = where / f"long{name}"
-        subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", str(seeds / "long.ogg"), *options, str(target)], capture_output=True)
+        subprocess.run(
+            ["ffmpeg", "-v", "error", "-y", "-i", str(seeds / "long.ogg"), *options, str(target)], capture_output=True
+        )
         if target.exists():
             long[target.suffix] = target
     for i in range(total):
@@ -884,10 +1154,23 @@ def command_line(bench: common.Bench, total: int) -> dict[str, int]:
             suffix = rng.choice(list(long))
             path = where / f"{i}{suffix}"
             path.write_bytes(mutate_bytes(long[suffix].read_bytes(), rng) if rng.random() < 0.85 else wav(rng))
-            words = ["analyze", str(path), "-q", "--no-cache", "--jams", str(where / "out.jams"), "--project", str(where / "out.ychronos")]
+            words = [
+                "analyze",
+                str(path),
+                "-q",
+                "--no-cache",
+                "--jams",
+                str(where / "out.jams"),
+                "--project",
+                str(where / "out.ychronos"),
+            ]
         else:
             path, _ = project_case(100_000 + i, rng, seeds, where)
-            words = ["export", str(path), *rng.choice((["--text", "-"], ["--pdf", str(where / "o.pdf")], ["--jams", str(where / "o.jams")]))]
+            words = [
+                "export",
+                str(path),
+                *rng.choice((["--text", "-"], ["--pdf", str(where / "o.pdf")], ["--jams", str(where / "o.jams")])),
+            ]
         start = time.monotonic()
         child = bench.child("-m", "ychronos", *words, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
         try:
@@ -928,14 +1211,21 @@ def main() -> int:
     make_seeds(bench)
     port, asked = serve()
     extra: list[str] = []
-    for folder, made in (("tricks", tricks(bench.scratch / "seeds", bench.scratch, port)),
-                         ("big", big_projects(bench.scratch / "seeds", bench.scratch))):
+    for folder, made in (
+        ("tricks", tricks(bench.scratch / "seeds", bench.scratch, port)),
+        ("big", big_projects(bench.scratch / "seeds", bench.scratch)),
+    ):
         (bench.scratch / folder).mkdir(exist_ok=True)
         for name, data in made:
             (bench.scratch / folder / name).write_bytes(data.encode() if isinstance(data, str) else data)
             extra.append(f"{'trick' if folder == 'tricks' else 'big'}:{name}")
-    for name, words in (("hours.flac", ["-r", "44100", "-c", "2", "-b", "16"]), ("hours.mp3", ["-r", "8000", "-c", "1"])):
-        subprocess.run(["sox", "-n", *words, str(bench.scratch / "tricks" / name), "trim", "0", "10800"], capture_output=True)
+    for name, words in (
+        ("hours.flac", ["-r", "44100", "-c", "2", "-b", "16"]),
+        ("hours.mp3", ["-r", "8000", "-c", "1"]),
+    ):
+        subprocess.run(
+            ["sox", "-n", *words, str(bench.scratch / "tricks" / name), "trim", "0", "10800"], capture_output=True
+        )
         if (bench.scratch / "tricks" / name).exists():
             extra.append(f"trick:{name}")
     rng = random.Random(args.seed)
@@ -952,8 +1242,11 @@ def main() -> int:
         tally = kinds.setdefault(entry["kind"].partition(":")[0], {})
         tally[entry["outcome"]] = tally.get(entry["outcome"], 0) + 1
         if entry["outcome"] == "bad":
-            bench.fail(entry["cause"], f"{entry['kind']} {entry['end']}: {entry['words']}; {entry.get('text', '')} "
-                                       f"[{entry['seconds']} s, {entry['mb']} MB] {entry['path']}")
+            bench.fail(
+                entry["cause"],
+                f"{entry['kind']} {entry['end']}: {entry['words']}; {entry.get('text', '')} "
+                f"[{entry['seconds']} s, {entry['mb']} MB] {entry['path']}",
+            )
     codes = command_line(bench, args.cli) if args.cli else {}
     for kind, tally in sorted(kinds.items()):
         print(f"  {kind}: {sum(tally.values())} cases, " + ", ".join(f"{v} {k}" for k, v in sorted(tally.items())))
@@ -961,12 +1254,20 @@ def main() -> int:
     heavy = sorted(done, key=lambda e: -e["mb"])[:5]
     print("  slowest: " + "; ".join(f"{e['words']} {e['seconds']} s" for e in slow))
     print("  largest: " + "; ".join(f"{e['words']} {e['mb']} MB" for e in heavy))
-    bench.figures = {"kinds": kinds, "codes": codes, "network": asked, "slow": slow, "heavy": heavy,
-                     "bad": [e for e in done if e["outcome"] == "bad"]}
+    bench.figures = {
+        "kinds": kinds,
+        "codes": codes,
+        "network": asked,
+        "slow": slow,
+        "heavy": heavy,
+        "bad": [e for e in done if e["outcome"] == "bad"],
+    }
     bench.args.keep = bench.args.keep or bool(bench.failures)
-    return bench.finish(f"{len(done)} cases, {sum(e['outcome'] == 'ok' for e in done)} read, "
-                        f"{sum(e['outcome'] == 'refused' for e in done)} refused; {sum(codes.values())} through the command line "
-                        f"(exit codes {codes}); {len(asked)} requests to the network")
+    return bench.finish(
+        f"{len(done)} cases, {sum(e['outcome'] == 'ok' for e in done)} read, "
+        f"{sum(e['outcome'] == 'refused' for e in done)} refused; {sum(codes.values())} through the command line "
+        f"(exit codes {codes}); {len(asked)} requests to the network"
+    )
 
 
 if __name__ == "__main__":

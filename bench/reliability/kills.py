@@ -1,8 +1,8 @@
 """Kill the program at random moments and count what is lost.
 
 Window: a real window (offscreen) states chords, beats, sections and names at random; every state that the window
-has acknowledged goes to a side log (fsync). The process is killed (SIGKILL) at a random moment, in the middle of an
-autosave, in the middle of a save, during a restore, or politely (SIGTERM, SIGHUP: what a session's end
+has acknowledged goes to a side log (fsync). The process is killed (SIGKILL) at a random moment, in the middle of a line
+of the journal, in the middle of a save, during a restore, or politely (SIGTERM, SIGHUP: what a session's end
 sends); then the program is started again, restores, and the restored state is looked up in the side log.
 A statement is *lost* when it was acknowledged and is not in what was restored; ``--promise`` is how old it may be.
 
@@ -33,7 +33,8 @@ MODES = {
     # name: share of the kills, pause between statements in ms, seconds until the kill
     "random": (22, (150, 4000), (2.0, 9.0)),
     "steady": (10, (300, 1300), (12.0, 22.0)),  # a user who corrects without pausing
-    "autosaving": (12, (1700, 2600), (4.0, 9.0)),
+    "keeping": (12, (50, 600), (4.0, 9.0)),  # in the middle of a line of the journal, or before it is on the disk
+    "fast": (40, (0, 60), (0.05, 1.5)),
     "saving": (12, (250, 900), (2.0, 6.0)),
     "restoring": (6, (1700, 2500), (0.0, 0.7)),
     "polite": (6, (300, 1300), (4.0, 8.0)),
@@ -73,20 +74,23 @@ def role_window(plan: dict) -> None:
             },
         )
 
-    w.offer_recovery()
-    offered = w.notice.words.text() if w.notice.isVisible() else ""
-    if "Restore" in w.notice.choices and offered:
+    from PySide6.QtWidgets import QApplication
+    from ychronos.app import start
+
+    start.keep_at_the_end(w, QApplication.instance())
+    offered = w.unfinished.entries[0][0].describe() if w.offer_recovery() and w.unfinished.entries else ""
+    if offered:
         common.append(side, {"t": time.time(), "event": "restoring", "words": offered})
         if plan["mode"] == "restoring":
             print("restoring", flush=True)
-        w.notice.choices["Restore"].click()
+        w.unfinished.entries[0][1].click()
         acts.settle(w)
         note(
             "restored",
             words=offered,
             path=str(d.path or ""),
             recording=d.recording is not None,
-            left=len(list(Path(plan["autosaves"]).glob("*.slip"))),
+            left=len(list(Path(plan["autosaves"]).glob("*.journal"))),
         )
     else:
         acts.open_and_wait(w, Path(plan["open"]))
@@ -104,6 +108,8 @@ def role_window(plan: dict) -> None:
         w.close()
         print("looked", flush=True)
         os._exit(0)
+    if plan["mode"] == "keeping":
+        die_in_the_journal(rng)
     d.watch(lambda: note("state"))  # also what is decided again after a statement
     print("ready", flush=True)
     n = 0
@@ -125,6 +131,31 @@ def role_window(plan: dict) -> None:
             if files.save_to(w, save_as):
                 note("saved")
         acts.pause(rng.randrange(lo, hi))
+
+
+def die_in_the_journal(rng: random.Random) -> None:
+    """Kill this process at some later line of the journal: in the middle of it, or before or after it is on the disk."""
+    from ychronos.session import journal
+
+    left, where = rng.randrange(1, 12), rng.choice(("half", "before", "after"))
+    write, flush = journal._write_whole, os.fdatasync
+
+    def writing(file: int, data: bytes) -> None:
+        nonlocal left
+        left -= 1
+        if left == 0 and where == "half":
+            os.write(file, data[: rng.randrange(len(data))])
+            os.kill(os.getpid(), signal.SIGKILL)
+        write(file, data)
+
+    def flushing(file: int) -> None:
+        if left <= 0 and where == "before":
+            os.kill(os.getpid(), signal.SIGKILL)
+        flush(file)
+        if left <= 0 and where == "after":
+            os.kill(os.getpid(), signal.SIGKILL)
+
+    journal._write_whole, os.fdatasync = writing, flushing
 
 
 def role_look(plan: dict) -> None:
@@ -406,10 +437,7 @@ def windows(bench: common.Bench, song: Path, total: int, promise: float) -> tupl
             run.kill()
             break
         seconds = rng.uniform(*delay)
-        if mode == "autosaving":
-            if wait_for_temporary(bench.autosaves(home), time.monotonic() + 12, rng.randrange(0, 4)):
-                time.sleep(rng.choice((0, 0, 0.0005, 0.002)))
-        elif mode == "saving":
+        if mode == "saving":
             time.sleep(seconds / 2)
             if wait_for_temporary(work, time.monotonic() + 8, rng.randrange(0, 2)):
                 time.sleep(rng.choice((0, 0, 0.0005, 0.002)))
@@ -426,7 +454,7 @@ def windows(bench: common.Bench, song: Path, total: int, promise: float) -> tupl
             bench.fail(f"traceback while working: {cause[-1][:120]}", f"run {n}: {' | '.join(cause[-4:])[:300]}")
     folder = bench.autosaves(home)
     counts["litter_autosave"] = len([p for p in folder.iterdir() if p.name.startswith(".")]) if folder.is_dir() else 0
-    counts["litter_slips"] = len(list(folder.glob("*.slip"))) if folder.is_dir() else 0
+    counts["litter_slips"] = len(list(folder.glob("*.journal"))) if folder.is_dir() else 0
     counts["litter_work"] = len([p for p in work.iterdir() if p.name.startswith(".")])
     return counts, ages
 
@@ -518,7 +546,7 @@ def command_line(bench: common.Bench, song: Path, total: int) -> dict[str, int]:
 def main() -> int:
     args = common.parser("Kill the program at random moments and count what is lost.", count=66)
     args.add_argument("--cli", type=int, default=36, help="kills of the command line")
-    args.add_argument("--promise", type=float, default=2.0, help="seconds: how old a lost statement may be")
+    args.add_argument("--promise", type=float, default=0.0, help="seconds: how old a lost statement may be")
     parsed = args.parse_args()
     bench = common.Bench(parsed, "kills")
     song = bench.recordings()[0]
@@ -537,7 +565,7 @@ def main() -> int:
         f"{counts['kills']} kills of the window, {counts['statements']} statements, {counts['lost']} "
         f"lost; {cli.get('kills', 0)} kills of the command line, {cli.get('half', 0)} half-written; "
         f"left lying: {counts.get('litter_autosave', 0)} + {counts.get('litter_work', 0)} + "
-        f"{cli.get('litter', 0)} temporary files, {counts.get('litter_slips', 0)} slips"
+        f"{cli.get('litter', 0)} temporary files, {counts.get('litter_journals', 0)} journals"
     )
 
 

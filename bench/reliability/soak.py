@@ -72,30 +72,44 @@ def random_edit(song, rng: random.Random):
         "start_section": lambda: edits.start_section(song, bar),
         "join_section": lambda: edits.join_section(song, section),
         "move_section": lambda: edits.move_section(song, section, bar),
-        "state_material": lambda: edits.state_material(song, section, rng.choice((None, rng.randrange(len(song.sections))))),
-        "state_key": lambda: edits.state_key(song, parse_key(rng.choice(("Eb major", "F# dorian", "A minor"))), *rng.choice(((None, None), (first, last)))),
+        "state_material": lambda: edits.state_material(
+            song, section, rng.choice((None, rng.randrange(len(song.sections))))
+        ),
+        "state_key": lambda: edits.state_key(
+            song,
+            parse_key(rng.choice(("Eb major", "F# dorian", "A minor"))),
+            *rng.choice(((None, None), (first, last))),
+        ),
         "set_mark": lambda: edits.set_mark(song, at, "here"),
         "remove_mark": lambda: edits.remove_mark(song, song.marks[0].at if song.marks else at),
         "correct_tape": lambda: edits.correct_tape(song, rng.random() < 0.5),
         "show_corrected_clock": lambda: edits.show_corrected_clock(song, rng.random() < 0.5),
         "set_notation": lambda: edits.set_notation(song, rng.choice(list(SCHOOLS))),
-        "set_guitar": lambda: edits.set_guitar(song, GuitarSetup(capo=rng.randrange(13), show=rng.choice(("sounding", "shapes", "both")))),
+        "set_guitar": lambda: edits.set_guitar(
+            song, GuitarSetup(capo=rng.randrange(13), show=rng.choice(("sounding", "shapes", "both")))
+        ),
         "one_is_here": lambda: edits.one_is_here(song, beat),
         "shift_ones": lambda: edits.shift_ones(song, rng.choice((-1, 1))),
         "split_bar": lambda: edits.split_bar(song, beat),
         "join_bars": lambda: edits.join_bars(song, first, min(last, first + 5)),
         "set_length": lambda: edits.set_length(song, bar, rng.choice((1, 2, 3, 5, 7, 12, 32))),
         "set_meter": lambda: edits.set_meter(song, first, last, meter),
-        "set_grouping": lambda: edits.set_grouping(song, first, last, rng.choice(((2, 2), (2, 2, 3), (1, 1, 1, 1), (3, 2)))),
+        "set_grouping": lambda: edits.set_grouping(
+            song, first, last, rng.choice(((2, 2), (2, 2, 3), (1, 1, 1, 1), (3, 2)))
+        ),
         "insert_beat": lambda: edits.insert_beat(song, beat),
         "remove_beat": lambda: edits.remove_beat(song, beat),
-        "move_beat": lambda: edits.move_beat(song, beat, grid.times[beat] + rng.choice((-1, -0.2, -0.01, 0.01, 0.1, 1))),
+        "move_beat": lambda: edits.move_beat(
+            song, beat, grid.times[beat] + rng.choice((-1, -0.2, -0.01, 0.01, 0.1, 1))
+        ),
         "between_beats": lambda: edits.between_beats(song, first, last),
         "lengthen_pick_up": lambda: edits.lengthen_pick_up(song),
         "half_tempo": lambda: edits.half_tempo(song),
         "double_tempo": lambda: edits.double_tempo(song),
         "set_tempo": lambda: edits.set_tempo(song, rng.uniform(20, 480)),
-        "tap": lambda: edits.tap(song, [t for t in (taps_from + i * gap for i in range(rng.choice((1, 3, 4, 9, 30)))) if t <= grid.times[-1]]),
+        "tap": lambda: edits.tap(
+            song, [t for t in (taps_from + i * gap for i in range(rng.choice((1, 3, 4, 9, 30)))) if t <= grid.times[-1]]
+        ),
     }
     words = rng.choice(list(all_edits))
     return words, all_edits[words]
@@ -123,7 +137,12 @@ def role_edits(plan: dict) -> None:
             tally["refused"] += 1
             continue
         except Exception as error:  # noqa: BLE001
-            print(json.dumps({"bad": f"edit {words}: {common.cause_of(error)}: {error}"[:260], "trail": [*trail[-6:], words]}), flush=True)
+            print(
+                json.dumps(
+                    {"bad": f"edit {words}: {common.cause_of(error)}: {error}"[:260], "trail": [*trail[-6:], words]}
+                ),
+                flush=True,
+            )
             continue
         tally["made"] += 1
         trail.append(words)
@@ -138,7 +157,10 @@ def role_edits(plan: dict) -> None:
             if done % 40 == 0:
                 pdfchart.render(new, rng.choice((2, 4, 8)), done % 80 == 0)
         except Exception as error:  # noqa: BLE001
-            print(json.dumps({"bad": f"after {words}: {common.cause_of(error)}: {error}"[:260], "trail": trail[-8:]}), flush=True)
+            print(
+                json.dumps({"bad": f"after {words}: {common.cause_of(error)}: {error}"[:260], "trail": trail[-8:]}),
+                flush=True,
+            )
             song, trail = rng.choice(begin), []
             continue
         song = new
@@ -166,20 +188,33 @@ def lost_facts(before, after, what: str) -> list[str]:
         return any(abs(t - seconds) <= near + 1e-9 and v == value for t, v in values)
 
     chords = [(b.clock(c.start), c.chord) for c in after.chords if c.stated]
-    out += [f"stated chord {c.chord.harte()} at {a.clock(c.start):.2f} s" for c in before.chords
-            if c.stated and not kept(a.clock(c.start), chords, c.chord)]
+    out += [
+        f"stated chord {c.chord.harte()} at {a.clock(c.start):.2f} s"
+        for c in before.chords
+        if c.stated and not kept(a.clock(c.start), chords, c.chord)
+    ]
     marks = [(b.clock(m.at), m.text) for m in after.marks]
     out += [f"mark at {a.clock(m.at):.2f} s" for m in before.marks if not kept(a.clock(m.at), marks, m.text)]
     sections = [(b.clock(x.start), x.name) for x in after.sections]
-    out += [f"stated section “{x.name}” at bar {a.number(a.bar_at(x.start))}" for x in before.sections
-            if x.stated and what == "chords" and not kept(a.clock(x.start), sections, x.name)]
+    out += [
+        f"stated section “{x.name}” at bar {a.number(a.bar_at(x.start))}"
+        for x in before.sections
+        if x.stated and what == "chords" and not kept(a.clock(x.start), sections, x.name)
+    ]
     keys = [(b.clock(k.start), k.key) for k in after.keys if k.stated]
     out += [f"stated key {k.key.name()}" for k in before.keys if k.stated and not any(v == k.key for _, v in keys)]
     times = [(t, 0) for t in b.times]
-    out += [f"stated beat at {a.times[i]:.3f} s" for i in a.stated_beats if not any(abs(t - a.times[i]) < 1e-6 for t, _ in times)]
+    out += [
+        f"stated beat at {a.times[i]:.3f} s"
+        for i in a.stated_beats
+        if not any(abs(t - a.times[i]) < 1e-6 for t, _ in times)
+    ]
     lines = [b.times[x] for x in b.starts[:-1]]
-    out += [f"stated bar line at {a.times[x]:.2f} s" for x, bar in zip(a.starts, a.bars) if bar.stated
-            and not any(abs(t - a.times[x]) <= near + 1e-6 for t in lines)]
+    out += [
+        f"stated bar line at {a.times[x]:.2f} s"
+        for x, bar in zip(a.starts, a.bars)
+        if bar.stated and not any(abs(t - a.times[x]) <= near + 1e-6 for t in lines)
+    ]
     return out
 
 
@@ -211,7 +246,12 @@ def role_decided(plan: dict) -> None:
             tally["refused"] += 1
             continue
         except Exception as error:  # noqa: BLE001
-            print(json.dumps({"bad": f"edit {words}: {common.cause_of(error)}: {error}"[:260], "trail": [*trail[-6:], words]}), flush=True)
+            print(
+                json.dumps(
+                    {"bad": f"edit {words}: {common.cause_of(error)}: {error}"[:260], "trail": [*trail[-6:], words]}
+                ),
+                flush=True,
+            )
             continue
         trail.append(f"{words} ({sentence})"[:90])
         tally["made"] += 1
@@ -220,13 +260,24 @@ def role_decided(plan: dict) -> None:
             try:
                 result = pipeline.redecide(new, evidence, what, song)
             except Exception as error:  # noqa: BLE001
-                print(json.dumps({"bad": f"deciding again ({what}) after {words}: {common.cause_of(error)}: {error}"[:260], "trail": trail[-6:]}), flush=True)
+                print(
+                    json.dumps(
+                        {
+                            "bad": f"deciding again ({what}) after {words}: {common.cause_of(error)}: {error}"[:260],
+                            "trail": trail[-6:],
+                        }
+                    ),
+                    flush=True,
+                )
                 continue
             tally["decided"] += 1
             lost = lost_facts(new, result, what)
             for fact in lost:
                 kind = " ".join(fact.split(" ")[:2])
-                print(json.dumps({"bad": f"deciding again ({what}) loses a {kind}", "trail": [fact, *trail[-6:]]}), flush=True)
+                print(
+                    json.dumps({"bad": f"deciding again ({what}) loses a {kind}", "trail": [fact, *trail[-6:]]}),
+                    flush=True,
+                )
             new = result
         try:
             data = project.dumps(new)
@@ -235,7 +286,12 @@ def role_decided(plan: dict) -> None:
             if n % 3 == 0:
                 textchart.render(new, 4, folded=True)
         except Exception as error:  # noqa: BLE001
-            print(json.dumps({"bad": f"after deciding again: {common.cause_of(error)}: {error}"[:260], "trail": trail[-6:]}), flush=True)
+            print(
+                json.dumps(
+                    {"bad": f"after deciding again: {common.cause_of(error)}: {error}"[:260], "trail": trail[-6:]}
+                ),
+                flush=True,
+            )
             song, trail = begin[0][0], []
             evidence = begin[0][1]
             continue
@@ -267,7 +323,11 @@ class Soak:
         self.begin = time.monotonic()
         qt_bad = (QtMsgType.QtWarningMsg, QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg)
         harmless = ("propagateSizeHints", "This plugin does not support")
-        qInstallMessageHandler(lambda t, _, text: self.bad(f"Qt: {text[:120]}") if t in qt_bad and not any(h in text for h in harmless) else None)
+        qInstallMessageHandler(
+            lambda t, _, text: (
+                self.bad(f"Qt: {text[:120]}") if t in qt_bad and not any(h in text for h in harmless) else None
+            )
+        )
         sys.excepthook = lambda kind, error, tb: self.exception(error.with_traceback(tb))
         threading.excepthook = lambda a: self.exception(a.exc_value, "thread ")  # type: ignore[arg-type]
         sys.unraisablehook = lambda a: self.bad(f"unraisable: {a.exc_type.__name__}: {a.exc_value}"[:160])
@@ -277,7 +337,7 @@ class Soak:
 
         w.actions_.entries["quit"] = replace(w.actions_.entries["quit"], enabled=lambda _: False)
         w.actions_.refresh()
-        write = w.autosave.write
+        write = w.keeper.keep
 
         def timed(*a, **k):
             start = time.monotonic()
@@ -286,7 +346,7 @@ class Soak:
             finally:
                 self.autosave_ms.append(1000 * (time.monotonic() - start))
 
-        w.autosave.write = timed
+        w.keeper.keep = timed
         w.notice.say = self.listen(w.notice.say)
         self.main = threading.get_ident()
         self.last, self.cpu = time.monotonic(), time.thread_time()
@@ -301,14 +361,16 @@ class Soak:
         print(json.dumps({"bad": text, "during": self.label, "before": self.before, **more}, default=str), flush=True)
 
     def exception(self, error: BaseException, where: str = "") -> None:
-        self.bad(f"{where}{common.cause_of(error)}: {error}"[:260],
-                 trace="".join(traceback.format_exception(error))[-1500:])
+        self.bad(
+            f"{where}{common.cause_of(error)}: {error}"[:260], trace="".join(traceback.format_exception(error))[-1500:]
+        )
 
     def listen(self, say):
         def heard(text, *a, **k):
             if "Something went wrong" in text:
                 self.bad(f"notice: {text}"[:200])
             return say(text, *a, **k)
+
         return heard
 
     # ---- watching
@@ -318,9 +380,16 @@ class Soak:
         gap = now - self.last
         if gap > FREEZE and self.label != "invariants":  # there many steps are taken at once
             common_stack = Counter(self.stacks).most_common(1)
-            self.freezes.append({"ms": round(1000 * gap), "cpu": round(1000 * (cpu - self.cpu)), "label": self.label,
-                                 "at": common_stack[0][0] if common_stack else "", "redeciding": self.w.session.redeciding,
-                                 "job": self.w.job is not None})
+            self.freezes.append(
+                {
+                    "ms": round(1000 * gap),
+                    "cpu": round(1000 * (cpu - self.cpu)),
+                    "label": self.label,
+                    "at": common_stack[0][0] if common_stack else "",
+                    "redeciding": self.w.session.redeciding,
+                    "job": self.w.job is not None,
+                }
+            )
         self.stacks = []
         self.last, self.cpu = now, cpu
 
@@ -345,7 +414,9 @@ class Soak:
                     frames = re.findall(r'File "([^"]*)", line (\d+) in (\S+)', block)
                     ours = [f for f in frames if "ychronos/" in f[0] and "site-packages/PySide6" not in f[0]]
                     if ours:
-                        self.stacks.append(" < ".join(f"{f.rpartition('ychronos/')[2]}:{n} {name}" for f, n, name in ours[:4]))
+                        self.stacks.append(
+                            " < ".join(f"{f.rpartition('ychronos/')[2]}:{n} {name}" for f, n, name in ours[:4])
+                        )
 
     # ---- dialogs answered at random
 
@@ -360,20 +431,48 @@ class Soak:
             return (str(self.out / f"{rng.randrange(6)}{stem.suffix}") if rng.random() < 0.8 else "", "")
 
         def text(*a, **k):
-            return (rng.choice(("", "Lamps", "E♭ major", "F# dorian", "2+2", "3+2", "²+2", "x" * 300, "D A D G A D", "\n", "why not")), rng.random() < 0.8)
+            return (
+                rng.choice(
+                    (
+                        "",
+                        "Lamps",
+                        "E♭ major",
+                        "F# dorian",
+                        "2+2",
+                        "3+2",
+                        "²+2",
+                        "x" * 300,
+                        "D A D G A D",
+                        "\n",
+                        "why not",
+                    )
+                ),
+                rng.random() < 0.8,
+            )
 
         def item(parent, title, words, items, current=0, editable=True, *a, **k):
             return (rng.choice([*items, "7/8", "0/0", "Own part"] if editable else items), rng.random() < 0.8)
 
         QFileDialog.getOpenFileName, QFileDialog.getSaveFileName = open_name, save_name
         QInputDialog.getText, QInputDialog.getItem = text, item
-        QInputDialog.getInt = lambda p, t, l, value=0, low=0, high=100, *a, **k: (rng.randint(low, high), rng.random() < 0.8)
-        QInputDialog.getDouble = lambda p, t, l, value=0, low=0, high=100, *a, **k: (rng.uniform(low, high), rng.random() < 0.8)
+        QInputDialog.getInt = lambda p, t, l, value=0, low=0, high=100, *a, **k: (
+            rng.randint(low, high),
+            rng.random() < 0.8,
+        )
+        QInputDialog.getDouble = lambda p, t, l, value=0, low=0, high=100, *a, **k: (
+            rng.uniform(low, high),
+            rng.random() < 0.8,
+        )
         QMessageBox.question = lambda *a, **k: QMessageBox.StandardButton.Discard
         QMessageBox.about = lambda *a, **k: None
         from ychronos.app import fretboard, guitardialog, partsdialog, practicedialog
 
-        for kind in (fretboard.FretboardDialog, guitardialog.GuitarDialog, partsdialog.PartsDialog, practicedialog.PracticeDialog):
+        for kind in (
+            fretboard.FretboardDialog,
+            guitardialog.GuitarDialog,
+            partsdialog.PartsDialog,
+            practicedialog.PracticeDialog,
+        ):
             kind.exec = lambda dialog: self.answer(dialog)
 
     def answer(self, dialog) -> int:
@@ -387,7 +486,12 @@ class Soak:
         dialog.show()
         QApplication.processEvents()
         for _ in range(rng.randrange(1, 6)):
-            parts = dialog.findChildren(QAbstractButton) + dialog.findChildren(QSpinBox) + dialog.findChildren(QComboBox) + dialog.findChildren(QListWidget)
+            parts = (
+                dialog.findChildren(QAbstractButton)
+                + dialog.findChildren(QSpinBox)
+                + dialog.findChildren(QComboBox)
+                + dialog.findChildren(QListWidget)
+            )
             part = rng.choice(parts) if parts else dialog
             if isinstance(part, QAbstractButton):
                 part.click()
@@ -399,7 +503,19 @@ class Soak:
                 part.setCurrentRow(rng.randrange(part.count()))
             board = getattr(dialog, "board", None)
             if board is not None:
-                QTest.keyClick(board, rng.choice((QTestKey.Key_1, QTestKey.Key_0, QTestKey.Key_X, QTestKey.Key_Up, QTestKey.Key_Right, QTestKey.Key_Left)))
+                QTest.keyClick(
+                    board,
+                    rng.choice(
+                        (
+                            QTestKey.Key_1,
+                            QTestKey.Key_0,
+                            QTestKey.Key_X,
+                            QTestKey.Key_Up,
+                            QTestKey.Key_Right,
+                            QTestKey.Key_Left,
+                        )
+                    ),
+                )
             QApplication.processEvents()
         dialog.hide()
         return int(rng.random() < 0.6)
@@ -466,21 +582,58 @@ class Soak:
             entry = rng.choice([e for e in w.actions_.entries.values() if e.id != "quit" and w.actions_.keys(e)])
             keys = QKeySequence(rng.choice(w.actions_.keys(entry)))
             if rng.random() < 0.3 or keys.isEmpty():
-                key = rng.choice((Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_Escape, Qt.Key.Key_Return,
-                                  Qt.Key.Key_Tab, Qt.Key.Key_PageDown, Qt.Key.Key_PageUp, Qt.Key.Key_A, Qt.Key.Key_G, Qt.Key.Key_7, Qt.Key.Key_Backspace))
-                mods = rng.choice((Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier))
+                key = rng.choice(
+                    (
+                        Qt.Key.Key_Left,
+                        Qt.Key.Key_Right,
+                        Qt.Key.Key_Up,
+                        Qt.Key.Key_Down,
+                        Qt.Key.Key_Home,
+                        Qt.Key.Key_End,
+                        Qt.Key.Key_Escape,
+                        Qt.Key.Key_Return,
+                        Qt.Key.Key_Tab,
+                        Qt.Key.Key_PageDown,
+                        Qt.Key.Key_PageUp,
+                        Qt.Key.Key_A,
+                        Qt.Key.Key_G,
+                        Qt.Key.Key_7,
+                        Qt.Key.Key_Backspace,
+                    )
+                )
+                mods = rng.choice(
+                    (
+                        Qt.KeyboardModifier.NoModifier,
+                        Qt.KeyboardModifier.ShiftModifier,
+                        Qt.KeyboardModifier.ControlModifier,
+                        Qt.KeyboardModifier.AltModifier,
+                    )
+                )
                 self.do(f"key {key.name}", lambda: QTest.keyClick(target, key, mods))
             else:
                 combination = keys[0]
-                self.do(f"key {keys.toString()}", lambda: QTest.keyClick(target, combination.key(), combination.keyboardModifiers()))
+                self.do(
+                    f"key {keys.toString()}",
+                    lambda: QTest.keyClick(target, combination.key(), combination.keyboardModifiers()),
+                )
         elif pick < 0.90:
             at = QPoint(rng.randrange(w.width()), rng.randrange(30, max(31, w.height())))
             widget = w.childAt(at)
             if widget is None or widget.window() is not w or type(widget).__name__ in ("QMenuBar",):
                 return
             inner = widget.mapFrom(w, at)
-            name = next((type(p).__name__ for p in (widget, widget.parent()) if p is not None and not type(p).__name__.startswith("Q")), type(widget).__name__)
-            mods = rng.choice((Qt.KeyboardModifier.NoModifier,) * 3 + (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier))
+            name = next(
+                (
+                    type(p).__name__
+                    for p in (widget, widget.parent())
+                    if p is not None and not type(p).__name__.startswith("Q")
+                ),
+                type(widget).__name__,
+            )
+            mods = rng.choice(
+                (Qt.KeyboardModifier.NoModifier,) * 3
+                + (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier)
+            )
             left = Qt.MouseButton.LeftButton
             how = rng.random()
             if how < 0.55:
@@ -488,6 +641,7 @@ class Soak:
             elif how < 0.65:
                 self.do(f"double {name}", lambda: QTest.mouseDClick(widget, left, mods, inner))
             elif how < 0.85:
+
                 def drag() -> None:
                     QTest.mousePress(widget, left, mods, inner)
                     x, y = inner.x(), inner.y()
@@ -496,16 +650,38 @@ class Soak:
                         QTest.mouseMove(widget, QPoint(x, y))
                         from PySide6.QtGui import QMouseEvent
                         from PySide6.QtCore import QEvent
-                        QApplication.sendEvent(widget, QMouseEvent(QEvent.Type.MouseMove, QPointF(x, y), QPointF(widget.mapToGlobal(QPoint(x, y))), left, left, mods))
+
+                        QApplication.sendEvent(
+                            widget,
+                            QMouseEvent(
+                                QEvent.Type.MouseMove,
+                                QPointF(x, y),
+                                QPointF(widget.mapToGlobal(QPoint(x, y))),
+                                left,
+                                left,
+                                mods,
+                            ),
+                        )
                         QApplication.processEvents()
                     QTest.mouseRelease(widget, left, mods, QPoint(x, y))
+
                 self.do(f"drag {name}", drag)
             elif how < 0.95:
+
                 def wheel() -> None:
                     control = rng.choice((Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier))
-                    event = QWheelEvent(QPointF(inner), QPointF(widget.mapToGlobal(inner)), QPoint(0, 0), QPoint(0, rng.choice((-240, -120, 120, 240))),
-                                        Qt.MouseButton.NoButton, control, Qt.ScrollPhase.NoScrollPhase, False)
+                    event = QWheelEvent(
+                        QPointF(inner),
+                        QPointF(widget.mapToGlobal(inner)),
+                        QPoint(0, 0),
+                        QPoint(0, rng.choice((-240, -120, 120, 240))),
+                        Qt.MouseButton.NoButton,
+                        control,
+                        Qt.ScrollPhase.NoScrollPhase,
+                        False,
+                    )
                     QApplication.sendEvent(widget, event)
+
                 self.do(f"wheel {name}", wheel)
             else:
                 event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, inner, widget.mapToGlobal(inner))
@@ -517,10 +693,14 @@ class Soak:
             size = (rng.choice((700, 900, 1280, 1900)), rng.choice((480, 800, 1100)))
             self.do("resize window", lambda: w.resize(*size))
         else:
+
             def finder() -> None:
                 w.finder.open_now()
-                QTest.keyClicks(w.finder.field, rng.choice(("tempo", "louder", "mark", "section", "zzz", "beat", "undo")))
+                QTest.keyClicks(
+                    w.finder.field, rng.choice(("tempo", "louder", "mark", "section", "zzz", "beat", "undo"))
+                )
                 QTest.keyClick(w.finder.field, Qt.Key.Key_Return)
+
             self.do("finder run", finder)
         if w.playing and hasattr(w.output, "advance"):
             try:
@@ -536,7 +716,7 @@ class Soak:
 
         w, d = self.w, self.w.session
         if w.job is not None:
-            w.cancel_job(wait=True)
+            w.cancel_job(forget=True)
         self.acts.settle(w, 60)
         if d.song is None:
             return
@@ -592,7 +772,14 @@ class Soak:
             now = time.monotonic()
             if now >= next_memory:
                 next_memory = now + 30
-                self.memory.append((round(now - self.begin), round(common.memory()), len(self.w.findChildren(QObject)), len(self.w.session.history.states)))
+                self.memory.append(
+                    (
+                        round(now - self.begin),
+                        round(common.memory()),
+                        len(self.w.findChildren(QObject)),
+                        len(self.w.session.history.states),
+                    )
+                )
             edits = len(self.w.session.history.states)
             if now >= next_check + 45 and edits != first_edits:
                 next_check, first_edits = now, edits
@@ -600,8 +787,20 @@ class Soak:
         self.invariants()
         self.label = "closing"
         self.w.close()
-        print(json.dumps({"figures": {"freezes": self.freezes, "took": self.took, "counts": self.counts, "memory": self.memory,
-                                      "autosave_ms": self.autosave_ms}}), flush=True)
+        print(
+            json.dumps(
+                {
+                    "figures": {
+                        "freezes": self.freezes,
+                        "took": self.took,
+                        "counts": self.counts,
+                        "memory": self.memory,
+                        "autosave_ms": self.autosave_ms,
+                    }
+                }
+            ),
+            flush=True,
+        )
         os._exit(0)
 
 
@@ -610,19 +809,33 @@ def main() -> int:
     p.add_argument("--edits", type=int, default=3000, help="random edits on the model alone, before")
     p.add_argument("--decided", type=int, default=400, help="random edits after which the rest is decided again")
     p.add_argument("--freeze", type=float, default=2.0, help="seconds: a freeze above this counts as a failure")
-    p.add_argument("--growth", type=float, default=300.0, help="MB an hour above which growth of memory counts as a failure")
+    p.add_argument(
+        "--growth", type=float, default=300.0, help="MB an hour above which growth of memory counts as a failure"
+    )
     args = p.parse_args()
     bench = common.Bench(args, "soak")
     songs = bench.recordings()
     projects = []
     for i, song in enumerate(songs[:3]):
         path = bench.scratch / f"p{i}.ychronos"
-        subprocess.run([args.app, "-m", "ychronos", "analyze", str(song), "-q", "--project", str(path)], env=bench.env(), check=True, capture_output=True)
+        subprocess.run(
+            [args.app, "-m", "ychronos", "analyze", str(song), "-q", "--project", str(path)],
+            env=bench.env(),
+            check=True,
+            capture_output=True,
+        )
         projects.append(str(path))
     tally: dict = {}
     if args.edits:
-        child = bench.child(__file__, "--role", "edits", json.dumps({"seed": args.seed, "projects": projects, "edits": args.edits}),
-                            stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+        child = bench.child(
+            __file__,
+            "--role",
+            "edits",
+            json.dumps({"seed": args.seed, "projects": projects, "edits": args.edits}),
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+        )
         assert child.stdout is not None
         for line in child.stdout:
             entry = json.loads(line)
@@ -634,8 +847,15 @@ def main() -> int:
         print(f"  the model alone: {args.edits} edits, {tally}")
     decided: dict = {}
     if args.decided:
-        child = bench.child(__file__, "--role", "decided", json.dumps({"seed": args.seed, "projects": projects, "decided": args.decided}),
-                            stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+        child = bench.child(
+            __file__,
+            "--role",
+            "decided",
+            json.dumps({"seed": args.seed, "projects": projects, "decided": args.decided}),
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+        )
         assert child.stdout is not None
         for line in child.stdout:
             entry = json.loads(line)
@@ -647,9 +867,16 @@ def main() -> int:
         print(f"  edits with the rest decided again: {args.decided}, {decided}")
     figures: dict = {}
     if args.seconds > 0:
-        plan = {"seed": args.seed, "seconds": args.seconds, "recordings": [str(s) for s in songs], "out": str(bench.scratch / "out")}
+        plan = {
+            "seed": args.seed,
+            "seconds": args.seconds,
+            "recordings": [str(s) for s in songs],
+            "out": str(bench.scratch / "out"),
+        }
         errors = open(bench.scratch / "stderr.txt", "w")
-        child = bench.child(__file__, "--role", "soak", json.dumps(plan), stdout=subprocess.PIPE, stderr=errors, text=True)
+        child = bench.child(
+            __file__, "--role", "soak", json.dumps(plan), stdout=subprocess.PIPE, stderr=errors, text=True
+        )
         late = threading.Timer(args.seconds + 600, child.kill)
         late.start()
         assert child.stdout is not None
@@ -671,7 +898,7 @@ def main() -> int:
         if not figures:
             bench.fail(f"the window ended early ({child.returncode})", text[-600:].replace("\n", " | "))
         elif "Traceback" in text:
-            last = text[text.rindex("Traceback"):].strip().splitlines()
+            last = text[text.rindex("Traceback") :].strip().splitlines()
             bench.fail(f"printed on the terminal: {last[-1][:140]}", " | ".join(last[-5:])[:400])
         figures["traces"] = traces
     words = f"{args.edits} edits of the model"
@@ -681,35 +908,59 @@ def main() -> int:
         memory = figures["memory"]
         total = sum(v for k, v in figures["counts"].items() if k not in ("invariants", "undone"))
         print(f"  actions by kind: {figures['counts']}")
-        print("  answer of an action, ms: p50 {:.0f}, p95 {:.0f}, p99 {:.0f}, max {:.0f}".format(*(common.percentile(all_ms, q) for q in (0.5, 0.95, 0.99, 1))))
+        print(
+            "  answer of an action, ms: p50 {:.0f}, p95 {:.0f}, p99 {:.0f}, max {:.0f}".format(
+                *(common.percentile(all_ms, q) for q in (0.5, 0.95, 0.99, 1))
+            )
+        )
         ms = [f["ms"] for f in freezes]
         if ms:
-            print("  freezes above {:.0f} ms: {}, p50 {:.0f}, p95 {:.0f}, p99 {:.0f}, max {:.0f} ms; {} above 1 s".format(
-                1000 * FREEZE, len(ms), *(common.percentile(ms, q) for q in (0.5, 0.95, 0.99, 1)), sum(m > 1000 for m in ms)))
+            print(
+                "  freezes above {:.0f} ms: {}, p50 {:.0f}, p95 {:.0f}, p99 {:.0f}, max {:.0f} ms; {} above 1 s".format(
+                    1000 * FREEZE,
+                    len(ms),
+                    *(common.percentile(ms, q) for q in (0.5, 0.95, 0.99, 1)),
+                    sum(m > 1000 for m in ms),
+                )
+            )
             print("  the worst 20:")
             for f in freezes[:20]:
-                print(f"      {f['ms']:5d} ms ({f['cpu']} ms of its own work) {f['label']}{', deciding again beside it' if f['redeciding'] else ''}{', a job beside it' if f['job'] else ''}: {f['at'][:170]}")
-        slow = sorted(((common.percentile(v, 0.95), len(v), k) for k, v in figures["took"].items() if len(v) >= 5), reverse=True)[:12]
+                print(
+                    f"      {f['ms']:5d} ms ({f['cpu']} ms of its own work) {f['label']}{', deciding again beside it' if f['redeciding'] else ''}{', a job beside it' if f['job'] else ''}: {f['at'][:170]}"
+                )
+        slow = sorted(
+            ((common.percentile(v, 0.95), len(v), k) for k, v in figures["took"].items() if len(v) >= 5), reverse=True
+        )[:12]
         print("  slowest kinds (p95 ms): " + "; ".join(f"{k} {q:.0f} ({n})" for q, n, k in slow))
         if figures["autosave_ms"]:
             a = figures["autosave_ms"]
-            print(f"  autosave in the window's thread, ms: {len(a)} times, p50 {common.percentile(a, 0.5):.0f}, p95 {common.percentile(a, 0.95):.0f}, max {max(a):.0f}")
+            print(
+                f"  autosave in the window's thread, ms: {len(a)} times, p50 {common.percentile(a, 0.5):.0f}, p95 {common.percentile(a, 0.95):.0f}, max {max(a):.0f}"
+            )
         print("  memory (s, MB, objects, steps of history): " + ", ".join(str(tuple(m)) for m in memory))
         late_half = [m for m in memory if m[0] > args.seconds / 3]
-        growth = (late_half[-1][1] - late_half[0][1]) / max(1, late_half[-1][0] - late_half[0][0]) * 3600 if len(late_half) > 2 else 0.0
+        growth = (
+            (late_half[-1][1] - late_half[0][1]) / max(1, late_half[-1][0] - late_half[0][0]) * 3600
+            if len(late_half) > 2
+            else 0.0
+        )
         if growth > args.growth:
             bench.fail(f"memory grows by {growth:.0f} MB an hour", f"{late_half[0]} to {late_half[-1]}")
         for f in freezes:
             if f["ms"] > 1000 * args.freeze:
                 bench.fail(f"freeze above {args.freeze:.0f} s: {f['label']}", f"{f['ms']} ms: {f['at']}")
-        words += (f", {total} actions in {args.seconds:.0f} s, {len(ms)} freezes above {1000 * FREEZE:.0f} ms, the worst {max(ms, default=0)} ms; "
-                  f"{figures['counts'].get('invariants', 0)} checks of undo, redo, save; memory {memory[0][1]} to {memory[-1][1]} MB, {growth:+.0f} MB an hour")
+        words += (
+            f", {total} actions in {args.seconds:.0f} s, {len(ms)} freezes above {1000 * FREEZE:.0f} ms, the worst {max(ms, default=0)} ms; "
+            f"{figures['counts'].get('invariants', 0)} checks of undo, redo, save; memory {memory[0][1]} to {memory[-1][1]} MB, {growth:+.0f} MB an hour"
+        )
     bench.figures = {"tally": tally, **figures}
     return bench.finish(words)
 
 
 if __name__ == "__main__":
     if len(sys.argv) > 2 and sys.argv[1] == "--role":
-        {"edits": role_edits, "decided": role_decided, "soak": lambda plan: Soak(plan).run()}[sys.argv[2]](json.loads(sys.argv[3]))
+        {"edits": role_edits, "decided": role_decided, "soak": lambda plan: Soak(plan).run()}[sys.argv[2]](
+            json.loads(sys.argv[3])
+        )
     else:
         sys.exit(main())

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 import os
-import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -15,6 +14,7 @@ from ..chart.rows import bar_marks
 from ..formats import atomic, project
 from ..formats.registry import Exporter, Options
 from ..formats.textchart import bar_text
+from ..session.keeping import saved_at
 from ..song import edits
 from ..song.words import plural
 from ..theory.chord import ChordError
@@ -50,9 +50,8 @@ def save_to(w: Shell, path: Path, replace: bool = False, chosen: bool = False) -
     mark = w.session.mark
     known = w.session.path is not None and os.path.realpath(path) == os.path.realpath(w.session.path)
     if not replace and not chosen and is_there(path) and not (known and mark and project.same_file(path, mark)):
-        since = time.strftime("%Y-%m-%d %H:%M", time.localtime(path.stat().st_mtime))
         w.notice.say(
-            f"“{path.name}” was written by something else since it was opened here ({since}), perhaps another window "
+            f"“{path.name}” was written by something else since it was opened here ({saved_at(path)}), perhaps another window "
             "or a synchronised folder. Nothing was saved yet.",
             {"Save as…": lambda: save_as(w), "Replace it": lambda: save_to(w, path, replace=True)},
         )

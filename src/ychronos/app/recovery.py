@@ -39,6 +39,7 @@ class UnfinishedPage(QWidget):
         self.entries: list[tuple[Unfinished, QPushButton, QPushButton]] = []
         self.rows = QVBoxLayout()
         self.rows.setSpacing(10)
+        self.rows.setContentsMargins(0, 0, 0, 0)
         inner = QWidget()
         inner.setLayout(self.rows)
         area = QScrollArea()

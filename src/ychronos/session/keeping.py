@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+import calendar
 import contextlib
 import datetime
 import logging
 import os
 import time
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from ..formats import project
 from ..song.model import Song
+from ..song.words import plural
 from .journal import SUFFIX, Damaged, Head, Journal, Replayed, read_head, replay
 from .whose import Who, this_process
 
 THROWN, ASIDE = ".thrown", "damaged"  # what the user gave up, for a while; where what cannot be read goes
 THROWN_FOR = 14 * 86400  # seconds
+MONTHS = calendar.month_name  # in the language of the program, which sets no locale
 LOG = logging.getLogger("ychronos.keeping")
 
 
@@ -46,22 +50,30 @@ class Unfinished:
             return "gone"
         return "as it was" if mark is not None and project.same_file(path, mark) else "changed"
 
+    def is_saved(self) -> bool:
+        """Whether its project holds just this: the run ended between saving and saying so."""
+        path = self.saved_as
+        if path is None:
+            return False
+        try:
+            return path.read_bytes() == project.dumps(self.found.song, path.parent)
+        except (OSError, ValueError):
+            return False
+
     def describe(self) -> str:
         """In a sentence or two: how much it is, how old, and how it stands to the project."""
-        count, when = self.found.said, self.found.when.replace("T", " ")
-        much = "1 change" if count == 1 else f"{count or 'some'} changes"
-        last = f", the last: {self.found.last}" if self.found.last else ""
-        path = self.saved_as
+        count, path = self.found.said, self.saved_as
+        name = path.name if path is not None else ""
+        much = f"{plural(count, 'change')} not saved" if count else "Not saved"
+        last = f": {self.found.last}" if self.found.last else ""
         stands = {
             "": "It was never saved.",
-            "as it was": f"“{path.name if path else ''}” is as it was before them.",
-            "changed": f"“{path.name if path else ''}” was saved since; what is there may be newer.",
+            "as it was": f"“{name}” is as it was before.",
+            "changed": f"“{name}” was saved since, {saved_at(path) if path else ""}: what is there may be newer.",
             "gone": f"“{path}” is not there any more.",
         }[self.since]
         cut = " What was said in the last moment could not be read." if self.found.cut else ""
-        return f"{much[:1].upper()}{much[1:]} that were not saved, {when}{last}. {stands}{cut}".replace(
-            "1 change that were", "1 change that was"
-        )
+        return f"{much}, the last {spoken(self.found.when)}{last}. {stands}{cut}"
 
     def discard(self) -> None:
         with contextlib.suppress(OSError):
@@ -80,10 +92,34 @@ class Unfinished:
             os.replace(self.path.with_suffix(THROWN), self.path)
 
 
-class Keeper:
-    """Keeps the unsaved work of one window in a journal, and finds that of runs which ended before they saved."""
+def spoken(when: str) -> str:
+    """A time as people write it, ``14 March 2026, 21:07``; what is no time stays as it is."""
+    try:
+        found = datetime.datetime.fromisoformat(when)
+    except ValueError:
+        return when
+    return f"{found.day} {MONTHS[found.month]} {found.year}, {found:%H:%M}"
 
-    def __init__(self, folder: Path) -> None:
+
+def saved_at(path: Path) -> str:
+    """When a file was last written, as people write it."""
+    try:
+        changed = datetime.datetime.fromtimestamp(path.stat().st_mtime).isoformat()
+    except (OSError, OverflowError, ValueError):
+        return "when is not known"
+    return spoken(changed)
+
+
+class Keeper:
+    """Keeps the unsaved work of one window in a journal, and finds that of runs which ended before they saved.
+
+    ``folder`` is that of the program's state; ``now`` tells the time.
+    """
+
+    def __init__(
+        self, folder: Path, now: Callable[[], datetime.datetime] = lambda: datetime.datetime.now().astimezone()
+    ) -> None:
+        self._now = now
         self.folder = folder / "unsaved"
         self.journal = Journal(self.folder / f"{uuid.uuid4().hex}{SUFFIX}")
         self._who = this_process()
@@ -101,7 +137,7 @@ class Keeper:
             str(saved_as or ""),
             song.recording.path,
             mark,
-            datetime.datetime.now().isoformat(timespec="seconds"),
+            self._now().replace(tzinfo=None).isoformat(timespec="seconds"),
         )
         self.journal.add(song, head, said, flush=bool(said))
 
@@ -119,7 +155,11 @@ class Keeper:
                 who = Who(head.boot, head.process, head.started)
                 if path in Journal.open_here or (who != self._who and who.alive):
                     continue
-                found.append((path.stat().st_mtime, Unfinished(path, replay(path))))
+                work = Unfinished(path, replay(path))
+                if work.is_saved():
+                    work.discard()
+                else:
+                    found.append((path.stat().st_mtime, work))
             except Damaged as error:
                 LOG.warning("unfinished work is damaged: %s", error)
                 aside += self._set_aside(path)
