@@ -69,7 +69,7 @@ class Unfinished:
         stands = {
             "": "It was never saved.",
             "as it was": f"“{name}” is as it was before.",
-            "changed": f"“{name}” was saved since, {saved_at(path) if path else ""}: what is there may be newer.",
+            "changed": f"“{name}” was saved since, {saved_at(path) if path else name}: what is there may be newer.",
             "gone": f"“{path}” is not there any more.",
         }[self.since]
         cut = " What was said in the last moment could not be read." if self.found.cut else ""
