@@ -33,7 +33,7 @@ import traceback
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
-import common  # noqa: E402
+import common
 
 SHARES = {
     "audio": 0.46,
@@ -576,7 +576,7 @@ def worker(plan: dict) -> None:
             entry.update(outcome="bad", cause=f"slow: {common.cause_of(error)}")
         except MemoryError as error:
             entry.update(outcome="bad", cause=f"memory: {common.cause_of(error)}")
-        except BaseException as error:  # noqa: BLE001
+        except BaseException as error:
             entry.update(
                 outcome="bad", cause=common.cause_of(error), text=str(error)[:200], trace=traceback.format_exc()[-1200:]
             )
@@ -740,6 +740,7 @@ class Cases:
         import uuid
 
         from ychronos.session.autosave import Autosave
+
         from ychronos.formats import project
 
         folder = self.where / f"state-{i}"

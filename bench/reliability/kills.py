@@ -75,6 +75,7 @@ def role_window(plan: dict) -> None:
         )
 
     from PySide6.QtWidgets import QApplication
+
     from ychronos.app import start
 
     start.keep_at_the_end(w, QApplication.instance())
@@ -110,6 +111,16 @@ def role_window(plan: dict) -> None:
         os._exit(0)
     if plan["mode"] == "keeping":
         die_in_the_journal(rng)
+    keep = w.keeper.keep
+
+    def keeping(song: object, *rest: object) -> None:
+        """What is about to be kept may come back although it was not acknowledged yet."""
+        common.append(
+            side, {"t": time.time(), "event": "kept", "sha": digest(song), "dirty": True, "log": len(song.log)}
+        )
+        keep(song, *rest)
+
+    w.keeper.keep = keeping
     d.watch(lambda: note("state"))  # also what is decided again after a statement
     print("ready", flush=True)
     n = 0
@@ -339,7 +350,8 @@ def judge(
         return
     last_said = [(i, e) for i, e in enumerate(states) if e["event"] == "said"]
     lost = [e for i, e in last_said if i > found and not any(s["sha"] == e["sha"] for s in states[: found + 1])]
-    if states[-1]["sha"] == first["sha"]:
+    shown = [e for e in states if e["event"] != "kept"]
+    if first["sha"] in (states[-1]["sha"], shown[-1]["sha"] if shown else ""):
         lost = []
     counts["lost"] += len(lost)
     counts[f"{mode} lost"] = counts.get(f"{mode} lost", 0) + len(lost)

@@ -25,7 +25,7 @@ from collections import Counter
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
-import common  # noqa: E402
+import common
 
 FREEZE = 0.2  # seconds without a turn of the event loop
 BEAT = 5  # ms between the ticks that measure
@@ -136,7 +136,7 @@ def role_edits(plan: dict) -> None:
         except edits.EditError:
             tally["refused"] += 1
             continue
-        except Exception as error:  # noqa: BLE001
+        except Exception as error:
             print(
                 json.dumps(
                     {"bad": f"edit {words}: {common.cause_of(error)}: {error}"[:260], "trail": [*trail[-6:], words]}
@@ -156,7 +156,7 @@ def role_edits(plan: dict) -> None:
                 json.loads(jams.dumps(new))
             if done % 40 == 0:
                 pdfchart.render(new, rng.choice((2, 4, 8)), done % 80 == 0)
-        except Exception as error:  # noqa: BLE001
+        except Exception as error:
             print(
                 json.dumps({"bad": f"after {words}: {common.cause_of(error)}: {error}"[:260], "trail": trail[-8:]}),
                 flush=True,
@@ -245,7 +245,7 @@ def role_decided(plan: dict) -> None:
         except edits.EditError:
             tally["refused"] += 1
             continue
-        except Exception as error:  # noqa: BLE001
+        except Exception as error:
             print(
                 json.dumps(
                     {"bad": f"edit {words}: {common.cause_of(error)}: {error}"[:260], "trail": [*trail[-6:], words]}
@@ -259,7 +259,7 @@ def role_decided(plan: dict) -> None:
         if what is not None:
             try:
                 result = pipeline.redecide(new, evidence, what, song)
-            except Exception as error:  # noqa: BLE001
+            except Exception as error:
                 print(
                     json.dumps(
                         {
@@ -285,7 +285,7 @@ def role_decided(plan: dict) -> None:
                 raise AssertionError("save and load gives another song")
             if n % 3 == 0:
                 textchart.render(new, 4, folded=True)
-        except Exception as error:  # noqa: BLE001
+        except Exception as error:
             print(
                 json.dumps(
                     {"bad": f"after deciding again: {common.cause_of(error)}: {error}"[:260], "trail": trail[-6:]}
@@ -534,7 +534,7 @@ class Soak:
         start = time.monotonic()
         try:
             run()
-        except Exception as error:  # noqa: BLE001
+        except Exception as error:
             self.exception(error)
         QApplication.processEvents()
         self.took.setdefault(kind, []).append(1000 * (time.monotonic() - start))
@@ -648,8 +648,8 @@ class Soak:
                     for _ in range(rng.randrange(2, 8)):
                         x, y = x + rng.randrange(-60, 60), y + rng.randrange(-15, 15)
                         QTest.mouseMove(widget, QPoint(x, y))
-                        from PySide6.QtGui import QMouseEvent
                         from PySide6.QtCore import QEvent
+                        from PySide6.QtGui import QMouseEvent
 
                         QApplication.sendEvent(
                             widget,
@@ -705,7 +705,7 @@ class Soak:
         if w.playing and hasattr(w.output, "advance"):
             try:
                 w.output.advance(0.06)
-            except Exception as error:  # noqa: BLE001
+            except Exception as error:
                 self.exception(error, "sound ")
             w.output.heard.clear()
 
@@ -751,7 +751,7 @@ class Soak:
             again = project.load(path)
             if project.dumps(again) != last:
                 self.bad("saved and read again it is another song")
-        except Exception as error:  # noqa: BLE001
+        except Exception as error:
             self.bad(f"the song on the screen cannot be saved and read again: {common.cause_of(error)}: {error}"[:240])
         path.unlink(missing_ok=True)
         self.acts.pause(300)

@@ -2,17 +2,42 @@
 
 from __future__ import annotations
 
+import os
+import signal
 import sys
+import warnings
 
 COMMANDS = ("analyze", "export")
+STOPPED = 130
+
+
+def _stop_at_once(*_: object) -> None:
+    """Ctrl+C while the program is still being loaded, which nothing could catch."""
+    os.write(2, b"ychronos: stopped; nothing was written.\n")
+    os._exit(STOPPED)
+
+
+def _only_our_words() -> None:
+    """Keep what libraries print on the terminal by themselves to themselves; our sentences go where they went."""
+    warnings.simplefilter("ignore")
+    try:
+        ours = os.fdopen(os.dup(2), "w", encoding=sys.stderr.encoding, errors="replace", buffering=1)
+        os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
+    except (OSError, AttributeError):
+        return
+    sys.stderr = ours
 
 
 def main() -> int:
     """Entry point of ``ychronos``; returns the exit code."""
+    signal.signal(signal.SIGINT, _stop_at_once)
     arguments = sys.argv[1:]
     if arguments and (arguments[0] in COMMANDS or arguments[0] in ("--help", "-h", "--version")):
+        _only_our_words()
         from .cli import run
 
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(128 + signal.SIGTERM))  # files half written go
+        signal.signal(signal.SIGINT, signal.default_int_handler)
         return run(arguments)
     from .app.start import run as run_window
 

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 import datetime
 import inspect
+import logging
+import os
+import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
@@ -11,7 +16,7 @@ import typer
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
-from . import __version__
+from . import __version__, logs
 from .analysis.evidence import AnalysisError
 from .audio.decode import AudioError, Cancelled
 from .formats import atomic, jams, project, textchart
@@ -23,9 +28,9 @@ from .session.session import Session
 from .song.model import logged
 from .song.titles import title_of
 
-OK, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 3, 4, 2, 130
+OK, INNER, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 1, 3, 4, 2, 130
 EPILOG = (
-    "Exit codes: 0 done, 2 wrong use, 3 a recording or project that cannot be read, "
+    "Exit codes: 0 done, 1 a fault of the program, 2 wrong use, 3 a recording or project that cannot be read, "
     "4 a file that cannot be written, 130 interrupted."
 )
 
@@ -44,8 +49,32 @@ _errors = Console(stderr=True, highlight=False, soft_wrap=True)
 
 
 def _fail(message: str, code: int) -> typer.Exit:
-    _errors.print(f"ychronos: {message}", markup=False)
+    _say(message)
     return typer.Exit(code)
+
+
+def _say(message: str) -> None:
+    """A sentence on the terminal, whatever characters it can show."""
+    encoding = getattr(sys.stderr, "encoding", None) or "ascii"
+    with contextlib.suppress(OSError, ValueError):
+        _errors.print(f"ychronos: {message}".encode(encoding, "replace").decode(encoding), markup=False)
+
+
+def _print(text: str, plainer: str) -> None:
+    """Print a chart; where the terminal lacks its signs, in plain ones. Raises SaveError when it cannot be written."""
+    encoding = getattr(sys.stdout, "encoding", None) or "ascii"
+    try:
+        text.encode(encoding)
+    except UnicodeEncodeError:
+        text = plainer.encode(encoding, "replace").decode(encoding)
+    try:
+        sys.stdout.write(text)
+        sys.stdout.flush()
+    except OSError as error:
+        # what is still in the buffer must not be tried again when the interpreter ends
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.__stdout__.fileno() if sys.__stdout__ else 1)
+        if not isinstance(error, BrokenPipeError):  # whoever reads has seen enough
+            raise atomic.SaveError(f"the chart could not be printed: {error.strerror or error}.") from None
 
 
 def _version(wanted: bool) -> None:
@@ -65,7 +94,9 @@ def _main(
 
 @app.command(epilog="Example: ychronos analyze tape14.ogg --jams tape14.jams --project tape14.ychronos. " + EPILOG)
 def analyze(
-    song: Annotated[Path, typer.Argument(metavar="SONG", help="A recording: WAV, FLAC, Ogg, MP3, M4A, Opus, WebM …")],
+    song: Annotated[
+        Path, typer.Argument(metavar="SONG", readable=False, help="A recording: WAV, FLAC, Ogg, MP3, M4A, Opus, WebM …")
+    ],
     jams_out: Annotated[
         Path | None, typer.Option("--jams", metavar="OUT", help="Write all that was found as JAMS (JSON).")
     ] = None,
@@ -88,11 +119,15 @@ def analyze(
         TextColumn("{task.percentage:>3.0f} %"),
         TimeElapsedColumn(),
     )
+    troubles: list[str] = []
     bar = Progress(*columns, console=_errors, disable=quiet, transient=True)
     try:
         with bar:
             task = bar.add_task("Reading", total=1.0)
-            at_once = AtOnce(lambda stage, share: bar.update(task, description=stage, completed=share))
+            at_once = AtOnce(
+                lambda stage, share: bar.update(task, description=stage, completed=share),
+                lambda part: troubles.append(part) if isinstance(part, str) else None,
+            )
             work = analysis_of(song, title or title_of(song), None if no_cache else cache_folder(), keep_samples=False)
             session = Session(at_once)
             session.set_analysed(*work(at_once))
@@ -107,12 +142,13 @@ def analyze(
             atomic.write(jams_out, jams.dumps(found))
         if project_out is not None:
             project.save(found, project_out)
+        if not quiet:
+            _print(textchart.render(found, folded=False), textchart.render(found, ascii_only=True, folded=False))
     except atomic.SaveError as error:
         raise _fail(str(error), BAD_OUTPUT) from None
-    if found.recording.note:
-        _errors.print(f"ychronos: {found.recording.note}", markup=False)
-    if not quiet:
-        typer.echo(textchart.render(found, folded=False), nl=False)
+    for sentence in (*troubles, found.recording.note):
+        if sentence:
+            _say(sentence)
 
 
 def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, **out: Path | None) -> None:
@@ -130,7 +166,7 @@ def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, **out: 
             one = exporter(name)
             data = one.render(song, options)
             if one.text and str(path) == "-":
-                typer.echo(data.decode(), nl=False)
+                _print(data.decode(), one.render(song, replace(options, ascii_only=True)).decode())
             else:
                 atomic.write(path, data)
     except atomic.SaveError as error:
@@ -140,7 +176,9 @@ def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, **out: 
 def _with_exporters() -> None:
     """Make the command of all registered exporters, an option each."""
     kinds: dict[str, object] = {
-        "project_file": Annotated[Path, typer.Argument(metavar="PROJECT", help="A project saved by Ychronos.")],
+        "project_file": Annotated[
+            Path, typer.Argument(metavar="PROJECT", readable=False, help="A project saved by Ychronos.")
+        ],
         "bars": Annotated[int, typer.Option(min=1, max=12, help="Bars in a row.")],
         "flat": Annotated[bool, typer.Option("--flat", help="Every bar as it goes, nothing folded.")],
         "ascii_only": Annotated[bool, typer.Option("--ascii", help="Only the characters of every keyboard.")],
@@ -165,7 +203,21 @@ _with_exporters()
 
 
 def run(arguments: list[str]) -> int:
-    """Run a command; returns the exit code."""
+    """Run a command; returns the exit code. Whatever goes wrong inside is one sentence, the log has the details."""
+    logs.start("warning")
+    try:
+        return _run(arguments)
+    except KeyboardInterrupt:
+        _say("stopped; nothing was written.")
+        return INTERRUPTED
+    except Exception as error:
+        logging.getLogger("ychronos").exception("the command failed")
+        where = f"; the details are in {logs.log_file()}" if logs.log_file().exists() else ""
+        _say(f"something went wrong inside Ychronos ({type(error).__name__}); nothing more was written{where}.")
+        return INNER
+
+
+def _run(arguments: list[str]) -> int:
     try:
         code = app(arguments, standalone_mode=False)
     except typer.Exit as stop:

@@ -14,6 +14,7 @@ from ..chart.rows import bar_marks
 from ..formats import atomic, project
 from ..formats.registry import Exporter, Options
 from ..formats.textchart import bar_text
+from ..paths import shown
 from ..session.keeping import saved_at
 from ..song import edits
 from ..song.words import plural
@@ -51,7 +52,7 @@ def save_to(w: Shell, path: Path, replace: bool = False, chosen: bool = False) -
     known = w.session.path is not None and os.path.realpath(path) == os.path.realpath(w.session.path)
     if not replace and not chosen and is_there(path) and not (known and mark and project.same_file(path, mark)):
         w.notice.say(
-            f"“{path.name}” was written by something else since it was opened here ({saved_at(path)}), perhaps another window "
+            f"“{shown(path)}” was written by something else since it was opened here ({saved_at(path)}), perhaps another window "
             "or a synchronised folder. Nothing was saved yet.",
             {"Save as…": lambda: save_as(w), "Replace it": lambda: save_to(w, path, replace=True)},
         )
@@ -64,7 +65,7 @@ def save_to(w: Shell, path: Path, replace: bool = False, chosen: bool = False) -
     w.session.mark_saved(path.absolute())
     w.settings.add_recent(path)
     w.refresh_recent()
-    w.say(f"Saved as {path.name}")
+    w.say(f"Saved as {shown(path)}")
     return True
 
 
@@ -106,11 +107,11 @@ def export_to(w: Shell, path: Path, make: Callable[[], bytes]) -> bool:
     except Exception as error:  # a chart that cannot be made: the song stays as it is
         LOG.exception("a chart could not be made")
         w.notice.say(
-            f"“{path.name}” was not written: something went wrong inside Ychronos ({type(error).__name__}). "
+            f"“{shown(path)}” was not written: something went wrong inside Ychronos ({type(error).__name__}). "
             "The song is as it was."
         )
         return False
-    w.say(f"Wrote {path.name}")
+    w.say(f"Wrote {shown(path)}")
     return True
 
 

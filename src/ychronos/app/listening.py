@@ -40,7 +40,7 @@ class Listening(Shell):
         return bool(self.hearing.kind != "off")
 
     def reminder_after(self) -> float:
-        return self.settings.number("remind_after", REMIND_AFTER)
+        return self.settings.number("remind_after", REMIND_AFTER, 0, 24 * 60)
 
     def remind_after(self, minutes: float) -> None:
         self.settings.set("remind_after", minutes)

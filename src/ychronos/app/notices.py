@@ -67,6 +67,7 @@ class Notice(QFrame):
 
     def say(self, text: str, choices: Mapping[str, Callable[[], object]] | None = None, error: bool = True) -> None:
         """Show a sentence; each choice is a button that closes the notice and does something."""
+        text = text.encode("utf-8", "replace").decode()  # names of files may hold what is no text
         while self.buttons.count():
             item = self.buttons.takeAt(0)
             widget = item.widget() if item is not None else None

@@ -10,7 +10,7 @@ from ..analysis.evidence import Evidence
 from ..audio.play.engine import Player
 from ..audio.recording import Recording
 from ..formats import project
-from ..paths import cache_folder
+from ..paths import cache_folder, shown
 from ..session.locks import ProjectLock
 from ..session.opening import Matched, analysis_of, evidence_for
 from ..song.model import Song
@@ -88,7 +88,7 @@ class Opener(Listening):
         self._load_for_project()
         if not self.lock.take(path):
             self.notice.say(
-                f"“{path.name}” is also open in another window. Both can work on it; whoever saves second is asked first.",
+                f"“{shown(path)}” is also open in another window. Both can work on it; whoever saves second is asked first.",
                 error=False,
             )
         self.recovery.offer_for(path)
@@ -175,7 +175,7 @@ class Opener(Listening):
             found = cast(Matched, result)
             if found.evidence is None:
                 self.notice.say(
-                    f"“{found.sound.path.name}” is not the recording that this chart was made from: you hear it, "
+                    f"“{shown(found.sound.path)}” is not the recording that this chart was made from: you hear it, "
                     "but nothing is decided from it.",
                     {
                         "Find the right one…": lambda: files.find_recording(self),

@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ..paths import from_text
 from ..session.keeping import Keeper, Unfinished
 from ..song.words import plural
 from .labels import label
@@ -140,7 +141,7 @@ class Recovery:
     def offer_for(self, path: Path) -> None:
         """A file is opened: its own unsaved work is offered, and other work mentioned, when nothing else is said."""
         works, _ = self.keeper.unfinished()
-        own = [w for w in works if _same(path, str(w.saved_as or w.found.head.recording))]
+        own = [w for w in works if _same(path, str(w.saved_as or from_text(w.found.head.recording)))]
         if own:
             work = own[0]
             self.shell.notice.say(

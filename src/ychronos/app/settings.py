@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
+import os
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QByteArray, QSettings
 
-from ..paths import settings_file
+from ..paths import as_text, from_text, settings_file
 
 RECENT = 10
 
@@ -24,25 +26,28 @@ class Settings:
 
     def recent(self) -> list[Path]:
         value = self._get("recent", [])
-        items = [value] if isinstance(value, str) else list(value)
-        return [Path(p) for p in items if p]
+        items = value if isinstance(value, list) else [value]
+        return [Path(from_text(p)) for p in items if isinstance(p, str) and p and "\0" not in p][:RECENT]
 
     def add_recent(self, path: Path) -> None:
-        path = path.resolve()
+        path = Path(os.path.realpath(path))
         kept = [p for p in self.recent() if p != path]
-        self._store.setValue("recent", [str(p) for p in [path, *kept][:RECENT]])
+        self._store.setValue("recent", [as_text(str(p)) for p in [path, *kept][:RECENT]])
 
     def forget_recent(self, path: Path) -> None:
-        self._store.setValue("recent", [str(p) for p in self.recent() if p != path])
+        self._store.setValue("recent", [as_text(str(p)) for p in self.recent() if p != path])
 
     def text(self, key: str, default: str) -> str:
-        return str(self._get(key, default))
+        value = self._get(key, default)
+        return value if isinstance(value, str) else default
 
-    def number(self, key: str, default: float) -> float:
+    def number(self, key: str, default: float, low: float, high: float) -> float:
+        """A number between bounds; what is none in the file counts as not set."""
         try:
-            return float(self._get(key, default))
-        except (TypeError, ValueError):
+            value = float(self._get(key, default))
+        except (TypeError, ValueError, OverflowError):
             return default
+        return min(max(value, low), high) if math.isfinite(value) else default
 
     def flag(self, key: str, default: bool) -> bool:
         return str(self._get(key, default)).lower() in ("true", "1")

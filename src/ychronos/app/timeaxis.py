@@ -2,12 +2,23 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from ..session.session import Session
 from .theme import Theme
+
+TIME_STEPS = (5, 10, 15, 30, 60, 120, 300, 600, 1800)  # seconds
+ROUND_STEPS = (1, 2, 5, 10, 20, 50, 100, 500)
+
+
+def step_of(length: float, most: int, steps: Sequence[int] = TIME_STEPS) -> int:
+    """The first of some round steps that divides a length into at most so many parts; larger than all where it must."""
+    return next((s for s in steps if length / s <= most), steps[-1] * max(1, math.ceil(length / steps[-1] / most)))
 
 
 class TimeAxis(QWidget):

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from ..audio.play import outputs
 from ..audio.play.engine import Player
-from ..paths import state_folder
+from ..paths import shown, state_folder
 from ..session.commands import chords, count, marks
 from ..session.keeping import Keeper
 from ..session.locks import ProjectLock
@@ -39,6 +39,7 @@ from .dialogs.asking import Dialogs
 from .dialogs.finder import Finder, KeysPage
 from .form.formview import FormView
 from .ground.groundview import GroundView
+from .guarding import guard
 from .head import Head
 from .jobs import Job, Threads
 from .key.keyview import KeyView
@@ -64,6 +65,7 @@ class Window(Opener):
     """See the module. ``output`` is the sound device; by default the one :func:`outputs.choose` finds."""
 
     def __init__(self, settings: Settings | None = None, output: outputs.Output | None = None) -> None:
+        guard()
         super().__init__()
         self.settings = settings or Settings()
         self.theme = Theme(self.settings.flag("dark", False))
@@ -207,9 +209,9 @@ class Window(Opener):
         geometry = self.settings.data("geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
-        self.sheet.per_row = int(self.settings.number("bars_in_row", 4))
+        self.sheet.per_row = int(self.settings.number("bars_in_row", 4, min(files.BARS_IN_ROW), max(files.BARS_IN_ROW)))
         self.side.setVisible(self.settings.flag("side", True))
-        self.desk.level.setValue(int(self.settings.number("level", 70)))
+        self.desk.level.setValue(int(self.settings.number("level", 70, 0, 100)))
         self.set_theme(self.theme)
         self.refresh_recent()
 
@@ -314,7 +316,7 @@ class Window(Opener):
 
     def _refresh_title(self) -> None:
         d = self.session
-        name = d.path.name if d.path else (d.title or "")
+        name = shown(d.path) if d.path else (d.title or "")
         self.setWindowTitle(f"{name}[*] – Ychronos" if name else "Ychronos")
         self.setWindowModified(d.dirty)
         self.actions_.refresh()
@@ -440,7 +442,7 @@ class Window(Opener):
 
     def ask_replace(self, path: Path) -> bool:
         buttons = QMessageBox.StandardButton
-        text = f"“{path.name}” is there already. Replace it?"
+        text = f"“{shown(path)}” is there already. Replace it?"
         return QMessageBox.question(self, "Replace?", text, buttons.Yes | buttons.No, buttons.No) == buttons.Yes
 
     def close_document(self) -> None:
@@ -461,7 +463,7 @@ class Window(Opener):
     def _unkept(self, why: str) -> None:
         """Unsaved work is not on the disk, or is again."""
         if why:
-            self.notice.say(f"Unsaved work cannot be kept safe: {why}", {"Save as…": lambda: files.save_as(self)})
+            self.notice.say(f"Unsaved work cannot be kept safe: {why}.", {"Save as…": lambda: files.save_as(self)})
             self._keep_timer.start()
         else:
             self._keep_timer.stop()

@@ -21,6 +21,8 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
+from ..paths import shown
+
 BLOCK = 1 << 17  # frames decoded at a time
 LOG = logging.getLogger("ychronos.decode")
 SMALLEST_BLOCK = 1 << 8  # what is tried before a damaged place is given up
@@ -113,12 +115,6 @@ def _check(stream: Stream, name: str) -> None:
         raise AudioError(f"“{name}” says that it has {stream.channels} channels; up to {CHANNELS} can be read.")
 
 
-def shown(path: Path) -> str:
-    """A file's name as it can be shown: without bytes that are no characters, on one line."""
-    name = os.fsencode(path.name).decode("utf-8", "replace")
-    return "".join(c if c.isprintable() else "�" for c in name)
-
-
 def _why_unreadable(path: Path, error: OSError | ValueError) -> str:
     if not isinstance(error, OSError):
         return f"“{shown(path)}” cannot be the name of a file."
@@ -160,7 +156,9 @@ def _open_sndfile(path: Path) -> Stream:
 
 def _open_av(path: Path) -> Stream:
     # “file:” before an absolute path: a name such as “Live: take 2.m4a” is no address
-    container = av.open(f"file:{path.absolute()}", options={"format_whitelist": FORMATS, "protocol_whitelist": "file"})
+    container = av.open(
+        "file:" + os.path.realpath(path), options={"format_whitelist": FORMATS, "protocol_whitelist": "file"}
+    )
     track = container.streams.audio[0]
     rate, channels = int(track.rate or 44100), int(track.channels or 2)
     if not RATES[0] <= rate <= RATES[1]:

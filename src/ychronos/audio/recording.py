@@ -15,7 +15,8 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
-from .decode import HOURS, LOUDEST, AudioError, Cancelled, Samples, Stream, content_hash, open_stream, shown
+from ..paths import shown
+from .decode import HOURS, LOUDEST, AudioError, Cancelled, Samples, Stream, content_hash, open_stream
 from .whole import missing
 
 ANALYSIS_RATE = 22050  # Hz
@@ -129,12 +130,18 @@ def load(
     try:
         before = path.stat()
         found = _decode(path, stream, keep_samples, progress, cancelled)
-        sha, after = content_hash(path, cancelled), path.stat()
     except OSError as error:
-        raise AudioError(f"“{shown(path)}” could not be held: {error.strerror or error}.") from None
+        raise AudioError(
+            f"“{shown(path)}” could not be held in memory or on disk: {error.strerror or error}."
+        ) from None
+    try:
+        sha, after = content_hash(path, cancelled), path.stat()
+    except (AudioError, OSError):
+        return replace(found, note="The file went away while it was read; what could be read is here.")
     if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
-        words = "The file was still being written while it was read; open it again when it is whole."
-        return replace(found, sha256="", note=words)
+        return replace(
+            found, note="The file was still being written while it was read; open it again when it is whole."
+        )
     return replace(found, sha256=sha)
 
 

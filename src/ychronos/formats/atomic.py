@@ -9,9 +9,15 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+from ..paths import shown
+
 
 class SaveError(Exception):
-    """A file that could not be written; the text is one sentence for the user."""
+    """A file that could not be written; the text is one sentence for the user, ``why`` its cause alone."""
+
+    def __init__(self, text: str, why: str = "") -> None:
+        super().__init__(text)
+        self.why = why or text
 
 
 def write(path: Path, data: bytes, check: Callable[[bytes], object] = lambda _: None) -> None:
@@ -27,7 +33,7 @@ def write(path: Path, data: bytes, check: Callable[[bytes], object] = lambda _: 
     SaveError
         with a sentence on why; what was at ``path`` before is then still there.
     """
-    name = Path(path).name
+    name = shown(Path(path))
     target = Path(os.path.realpath(path))
     temporary = ""
     try:
@@ -51,7 +57,7 @@ def write(path: Path, data: bytes, check: Callable[[bytes], object] = lambda _: 
         temporary = ""
         flush_folder(target.parent)
     except (OSError, ValueError) as error:
-        raise SaveError(_why(name, target, error)) from error
+        raise _why(name, target, error) from error
     finally:
         if temporary:
             with contextlib.suppress(OSError):
@@ -92,17 +98,19 @@ def _umask() -> int:
 KEPT = "Nothing was changed there; save it somewhere else."
 
 
-def _why(name: str, target: Path, error: OSError | ValueError) -> str:
+def _why(name: str, target: Path, error: OSError | ValueError) -> SaveError:
     if not isinstance(error, OSError):
-        return f"“{name}” was not saved: {error}. {KEPT}"
-    if error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return f"“{name}” was not saved: the disk is full. {KEPT}"
-    if error.errno in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return f"“{name}” was not saved: the folder {target.parent} may not be written to. {KEPT}"
-    if error.errno == errno.ENOENT:
-        return f"“{name}” was not saved: the folder {target.parent} does not exist. {KEPT}"
-    if error.errno == errno.ENAMETOOLONG:
-        return f"“{name[:40]}…” was not saved: its name is too long for this disk; choose a shorter one. {KEPT}"
-    if error.errno == errno.ELOOP:
-        return f"“{name}” was not saved: it is a link that leads back to itself. {KEPT}"
-    return f"“{name}” was not saved: {error.strerror or error}. {KEPT}"
+        why = str(error)
+    elif error.errno in (errno.ENOSPC, errno.EDQUOT):
+        why = "the disk is full"
+    elif error.errno in (errno.EACCES, errno.EPERM, errno.EROFS):
+        why = f"the folder {target.parent} may not be written to"
+    elif error.errno == errno.ENOENT:
+        why = f"the folder {target.parent} does not exist"
+    elif error.errno == errno.ENAMETOOLONG:
+        name, why = name[:40] + "…", "its name is too long for this disk; choose a shorter one"
+    elif error.errno == errno.ELOOP:
+        why = "it is a link that leads back to itself"
+    else:
+        why = error.strerror or str(error)
+    return SaveError(f"“{name}” was not saved: {why}. {KEPT}", why)

@@ -174,14 +174,14 @@ class Journal:
             data = _line(head) + _line(_Whole(document, self._count, self._said))
             self.path.parent.mkdir(parents=True, exist_ok=True)
         except ValueError as error:
-            raise atomic.SaveError(f"The work cannot be kept: {error}.") from None
+            raise atomic.SaveError(str(error)) from None
         except OSError as error:
-            raise atomic.SaveError(f"{self.path.parent} cannot be made ({error.strerror}).") from None
+            raise atomic.SaveError(f"{self.path.parent} cannot be made ({error.strerror})") from None
         atomic.write(self.path, data)
         try:
             self._file = os.open(self.path, os.O_WRONLY | os.O_APPEND | os.O_CLOEXEC)
         except OSError as error:
-            raise atomic.SaveError(f"{self.path} cannot be written ({error.strerror}).") from None
+            raise atomic.SaveError(f"{self.path} cannot be written ({error.strerror})") from None
         self.open_here.add(self.path)
         self._document, self._size, self._whole = document, len(data), len(data)
 
@@ -202,7 +202,7 @@ class Journal:
         except (OSError, ValueError) as error:
             self.close()
             why = error.strerror if isinstance(error, OSError) else str(error)
-            raise atomic.SaveError(f"{self.path.parent} cannot be written ({why}).") from None
+            raise atomic.SaveError(f"{self.path.parent} cannot be written ({why})") from None
         self._document = document
         self._size += len(line)
 

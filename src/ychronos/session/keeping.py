@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..formats import project
+from ..paths import as_text, from_text, shown
 from ..song.model import Song
 from ..song.words import plural
 from .journal import SUFFIX, Damaged, Head, Journal, Replayed, read_head, replay
@@ -38,7 +39,7 @@ class Unfinished:
 
     @property
     def saved_as(self) -> Path | None:
-        return Path(self.found.head.saved_as) if self.found.head.saved_as else None
+        return Path(from_text(self.found.head.saved_as)) if self.found.head.saved_as else None
 
     @property
     def since(self) -> str:
@@ -63,7 +64,7 @@ class Unfinished:
     def describe(self) -> str:
         """In a sentence or two: how much it is, how old, and how it stands to the project."""
         count, path = self.found.said, self.saved_as
-        name = path.name if path is not None else ""
+        name = shown(path) if path is not None else ""
         much = f"{plural(count, 'change')} not saved" if count else "Not saved"
         last = f": {self.found.last}" if self.found.last else ""
         stands = {
@@ -134,8 +135,8 @@ class Keeper:
             self._who.process,
             self._who.started,
             song.title,
-            str(saved_as or ""),
-            song.recording.path,
+            as_text(str(saved_as or "")),
+            as_text(song.recording.path),
             mark,
             self._now().replace(tzinfo=None).isoformat(timespec="seconds"),
         )

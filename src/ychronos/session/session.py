@@ -17,6 +17,7 @@ from ..analysis import pipeline
 from ..analysis.evidence import Evidence
 from ..audio.recording import Recording
 from ..formats import atomic, project
+from ..paths import shown
 from ..song import edits
 from ..song.changes import beyond
 from ..song.grid import Position
@@ -207,7 +208,7 @@ class Session:
             try:
                 self.keeper.keep(song, said, self.path, self.mark)
             except atomic.SaveError as error:
-                why = str(error)
+                why = error.why
             except Exception as error:  # whatever goes wrong here, the user must know that the work is not safe
                 LOG.exception("unsaved work was not kept")
                 why = f"something went wrong inside Ychronos ({type(error).__name__})"
@@ -270,7 +271,7 @@ class Session:
         ref = RecordingRef(place, sound.sha256 or song.recording.sha256, sound.duration, sound.note, place)
         if ref == song.recording:
             return True
-        return self.edit(lambda s: (replace(s, recording=ref), f"the recording is {sound.path.name}"))
+        return self.edit(lambda s: (replace(s, recording=ref), f"the recording is {shown(sound.path)}"))
 
     def found_recording(self, path: Path) -> None:
         """The song's own recording is at a place for sure: all states of the song know it from now on."""

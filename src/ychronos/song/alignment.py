@@ -170,7 +170,7 @@ def model_of(song: Song, group: list[int]) -> int:
     lengths = {i: len(bars_of(song, i)) for i in group}
     whole = [i for i in group if lengths[i] > PART * max(lengths.values())]
     times = Counter(lengths[i] for i in whole)
-    return max(whole, key=lambda i: times[lengths[i]])
+    return max(whole, key=lambda i: times[lengths[i]], default=group[0])  # a section of lead-in bars has none
 
 
 def passes(song: Song, section: int, sure: Sure | None = None, heard: Heard | None = None) -> list[Pass]:

@@ -52,7 +52,7 @@ class Bar:
 @dataclass(frozen=True)
 class Grid:
     """Bars in order and the clock times of all beats, and of the end: ``times`` has one more entry than
-    there are beats. ``lead_in`` bars at the start (pick-up, count-in) carry numbers below 1; ``stated_beats``
+    there are beats. ``lead_in`` bars at the start (pick-up, count-in), never all, carry numbers below 1; ``stated_beats``
     are the indexes of beats whose time the user stated."""
 
     bars: tuple[Bar, ...]
@@ -71,6 +71,8 @@ class Grid:
             raise ValueError("beat times must rise")
         if not 0 <= self.lead_in <= len(self.bars):
             raise ValueError("more lead-in bars than bars")
+        if self.lead_in == len(self.bars):  # a song has a bar to show
+            object.__setattr__(self, "lead_in", len(self.bars) - 1)
         if self.stated_beats and not 0 <= min(self.stated_beats) <= max(self.stated_beats) < self.beat_count:
             raise ValueError("a stated beat lies outside the grid")
 

@@ -5,9 +5,12 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+from ..paths import shown
+
 
 def title_of(path: Path) -> str:
     """``lantern_on-the_quay.ogg`` -> ``Lantern on the Quay``; a name with capitals or spaces stays as it is."""
+    path = Path(shown(path))
     stem = path.stem.strip() or path.name
     if " " in stem or any(c.isupper() for c in stem[1:]):
         return stem

@@ -11,6 +11,7 @@ from ...audio.play import tape
 from ...audio.play.engine import Player
 from ...audio.recording import SampleStore
 from ...chart.rows import section_title
+from ...paths import shown
 from ..files import ask_name
 from ..jobs import Job
 from ..shell import Shell
@@ -94,4 +95,4 @@ def write_heard(w: Shell, path: Path) -> None:
         return store  # kept alive while its samples are in use
 
     words = "the loop" if limits is not None else "the song"
-    w.start_job("Playing it through", work, lambda _: w.say(f"“{path.name}” is written: {words}"), w.notice.say)
+    w.start_job("Playing it through", work, lambda _: w.say(f"“{shown(path)}” is written: {words}"), w.notice.say)

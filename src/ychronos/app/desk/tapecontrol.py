@@ -11,6 +11,7 @@ from ...audio.decode import AudioError, Samples
 from ...audio.play import tape
 from ...audio.play.engine import Player
 from ...audio.recording import Recording
+from ...paths import shown
 from ...song import edits
 from ..jobs import Job
 from ..shell import Shell
@@ -84,7 +85,7 @@ class TapeControl(QObject):
             return path
 
         def done(_: object) -> None:
-            w.say(f"“{path.name}” is written, {cents:+.0f} ¢ corrected")
+            w.say(f"“{shown(path)}” is written, {cents:+.0f} ¢ corrected")
 
         if path.resolve() == sound.path.resolve():
             raise AudioError("That is the original record, which stays as it is; choose another name.")

@@ -16,8 +16,8 @@ from ...guitar.instrument import GuitarSetup
 from ...guitar.shapes import Named, Shape, find, names, pitches
 from ...song.model import Song
 from ...theory.chord import Chord
+from ..guarding import painted
 from ..labels import label
-from ..painting import painted
 from ..theme import Theme
 
 FRETS = 12

@@ -33,10 +33,10 @@ from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
 from ...song.words import clock_text
 from ..ground.groundview import tempo_curve
+from ..guarding import painted
 from ..labels import TwoLines, beside, label
-from ..painting import painted
 from ..theme import Theme
-from ..timeaxis import TimeAxis
+from ..timeaxis import TimeAxis, step_of
 
 _SIDE, _TOP, STRIP_HEIGHT = 22.0, 46.0, 208
 GRIP = 5.0  # pixels around a section's edge that can be dragged
@@ -107,7 +107,7 @@ class FormStrip(TimeAxis):
         for span in song.keys:
             p.drawText(QPointF(self.x_of(song.grid.clock(span.start)) + 4, area.bottom() + 16), song.key_name(span.key))
         first, last = song.grid.times[0], song.grid.times[-1]
-        step = next(s for s in (5, 10, 15, 30, 60, 120, 300, 600, 1800) if (last - first) / s <= 14)
+        step = step_of(last - first, 14)
         for second in range(int(first // step + 1) * step, int(last) + 1, step):
             p.drawText(QPointF(self.x_of(second) - 8, area.bottom() + 34), clock_text(song.shown_clock(second)))
         if self._held is not None:
@@ -358,8 +358,10 @@ class Likeness(QWidget):
         high = np.array([ink.red(), ink.green(), ink.blue()])
         pixels = np.ascontiguousarray(low + (high - low) * share, np.uint8)
         count = len(pixels)
-        image = QImage(pixels.tobytes(), count, count, 3 * count, QImage.Format.Format_RGB888)
-        p.drawImage(QRectF(self.rect()), image)
+        # Qt reads the bytes where they lie, and keeps nothing alive
+        data = pixels.tobytes()
+        p.drawImage(QRectF(self.rect()), QImage(data, count, count, 3 * count, QImage.Format.Format_RGB888))
+        del data
         song = self.session.song
         if song is None:
             return

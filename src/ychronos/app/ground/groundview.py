@@ -34,10 +34,10 @@ from ...song.grid import Grid
 from ...song.model import Song
 from ...song.words import beats_text, clock_text
 from ...theory.meter import grouping_text
+from ..guarding import painted, painting
 from ..labels import label
-from ..painting import painted, painting
 from ..theme import Theme
-from ..timeaxis import TimeAxis
+from ..timeaxis import ROUND_STEPS, TimeAxis, step_of
 
 MARGIN, AXIS = 24.0, 52.0
 TEMPO_HEIGHT, BARS_HEIGHT, STRIP = 150.0, 96.0, 26.0
@@ -187,7 +187,7 @@ class TimeView(TimeAxis):
             return area.bottom() - area.height() * (min(max(value, low), high) - low) / (high - low)
 
         painter.setFont(self.theme.sans(8.5))
-        step = next(s for s in (1, 2, 5, 10, 20, 50, 100, 500) if (high - low) / s <= 5)
+        step = step_of(high - low, 5, ROUND_STEPS)
         for value in range(int(np.ceil(low / step)) * step, int(high) + 1, step):
             painter.setPen(QPen(self.theme.colour("edge"), 1))
             painter.drawLine(QPointF(area.left(), y_of(value)), QPointF(area.right(), y_of(value)))
@@ -268,7 +268,7 @@ class TimeView(TimeAxis):
             painter.drawText(QPointF(a + 5, area.top() + 13), text)
         painter.setPen(self.theme.colour("faded"))
         length = self._length()
-        step = next(s for s in (5, 10, 15, 30, 60, 120, 300, 600, 1800) if length / s <= 12)
+        step = step_of(length, 12)
         for second in range(0, int(length) + 1, step):
             text = clock_text(song.shown_clock(second))
             painter.drawText(QPointF(self.x_of(second), area.top() + 34), text)

@@ -27,10 +27,10 @@ from ...song.model import Song
 from ...song.words import bars_text, clock_text
 from ...theory.function import Reading, read_one
 from ...theory.key import Key
+from ..guarding import painted
 from ..labels import TwoLines, beside, label
-from ..painting import painted
 from ..theme import Theme
-from ..timeaxis import TimeAxis
+from ..timeaxis import TimeAxis, step_of
 
 LANES = 4
 _LEFT, _RIGHT, _TOP = 118.0, 24.0, 52.0
@@ -147,7 +147,7 @@ class KeyLanes(TimeAxis):
             p.drawText(QPointF(a + 5, top + 26), text)
         p.setPen(t.colour("faded"))
         first, last = self.times()
-        step = next(s for s in (5, 10, 15, 30, 60, 120, 300, 600, 1800) if (last - first) / s <= 12)
+        step = step_of(last - first, 12)
         for second in range(int(first // step + 1) * step, int(last) + 1, step):
             p.drawText(QPointF(self.x_of(second) - 8, top + 46), clock_text(song.shown_clock(second)))
 

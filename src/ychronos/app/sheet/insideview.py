@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from ...analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
 from ...session.session import MUSIC, Session
 from ...song.model import Song
-from ..painting import painted
+from ..guarding import painted
 from ..theme import Theme
 
 HEIGHT = 206

@@ -39,7 +39,7 @@ from ...song.model import Song
 from ...song.words import bars_text, clock_text
 from ...theory.chord import Chord, ChordError
 from ...theory.chordtext import Bar, Typed, parse_line, shares
-from ..painting import painted, painting
+from ..guarding import painted, painting
 from ..theme import Theme
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry, Entered

@@ -19,6 +19,7 @@ from typing import Any
 import msgspec
 
 from ...guitar.instrument import STANDARD, GuitarSetup
+from ...paths import as_text, from_text, shown
 from ...song import statements as said
 from ...song.grid import Bar, Grid
 from ...song.merge import merged
@@ -172,7 +173,11 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         title=song.title,
         artist=song.artist,
         recording=_Recording(
-            relative, song.recording.sha256, round(song.recording.duration, 4), song.recording.note, known
+            as_text(relative),
+            song.recording.sha256,
+            round(song.recording.duration, 4),
+            song.recording.note,
+            as_text(known),
         ),
         beats=[round(t, 5) for t in song.grid.times],
         bars=[_bar_out(b) for b in song.grid.bars],
@@ -303,10 +308,10 @@ def _chord_in(c: _Chord) -> ChordSpan:
 def _recording_in(recording: _Recording, folder: Path | None) -> RecordingRef:
     """Where the recording seems to be: beside the project as saved, else where it was known, else beside the project
     under its name. ``known`` is where it was last seen for sure; a guess never takes its place."""
-    known = recording.absolute or recording.path
+    relative, known = from_text(recording.path), from_text(recording.absolute or recording.path)
     guesses = [Path(known)]
     if folder is not None:
-        beside = Path(os.path.realpath(folder / recording.path))
+        beside = Path(os.path.realpath(folder / relative))
         guesses = [beside, Path(known), folder / beside.name]
     path = next((str(g) for g in guesses if is_file(g)), str(guesses[0]) if not recording.absolute else known)
     return RecordingRef(path, recording.sha256, recording.duration, recording.note, known if known != path else "")
@@ -318,14 +323,14 @@ def save(song: Song, path: Path) -> None:
 
     def readable(data: bytes) -> None:
         try:
-            loads(data, path.name)
+            loads(data, shown(path))
         except ProjectError as error:
             raise ValueError(f"it could not be read again ({error})") from None
 
     try:
         data = dumps(song, path.parent)
     except ValueError as error:
-        raise atomic.SaveError(f"“{path.name}” was not saved: {error}. {atomic.KEPT}") from None
+        raise atomic.SaveError(f"“{shown(path)}” was not saved: {error}. {atomic.KEPT}") from None
     atomic.write(path, data, readable)
 
 
@@ -342,7 +347,7 @@ def load(path: Path) -> Song:
         why = str(error) if not isinstance(error, OSError) else error.strerror or str(error)
         if isinstance(error, FileNotFoundError):
             why = "it is not there any more"
-        raise ProjectError(f"“{path.name}” cannot be opened: {why}.") from None
+        raise ProjectError(f"“{shown(path)}” cannot be opened: {why}.") from None
     if not data.strip():
-        raise ProjectError(f"“{path.name}” is empty; it was left as it is.")
-    return loads(data, path.name, path.parent)
+        raise ProjectError(f"“{shown(path)}” is empty; it was left as it is.")
+    return loads(data, shown(path), path.parent)

@@ -207,7 +207,7 @@ def _into_bar(song: Song, bar: int, content: Sequence[Piece]) -> list[Piece]:
 
 def copy_to_passes(song: Song, bars: Iterable[int]) -> Edited:
     """State the chords of bars at the same place of the section's other passes."""
-    wanted = sorted(set(bars))
+    wanted = sorted(b for b in set(bars) if 0 <= b < len(song.grid.bars))
     pieces: list[Piece] = []
     count = 0
     for bar, content in zip(wanted, pieces_of(song, wanted), strict=True):
