@@ -1495,7 +1495,7 @@ def scene_leak(s: Stage) -> None:
         sizes.append(round(common.memory()))
     from ychronos.app.jobs import Job
 
-    kept = len(w.findChildren(Job)) + len(w.session.findChildren(Job))
+    kept = len(w.findChildren(Job)) + len(w.jobs.findChildren(Job))
     seconds = sum(x.duration for x in [w.session.recording] if x)
     s.note(f"MB after each song: {sizes}; {kept} ended jobs are kept; the last song is {seconds:.0f} s long")
     growth = (sizes[-1] - sizes[3]) / (len(sizes) - 4)

@@ -386,8 +386,9 @@ def windows(bench: common.Bench, song: Path, total: int, promise: float) -> tupl
     home.mkdir(parents=True, exist_ok=True)
     work = bench.scratch / "work"
     work.mkdir(exist_ok=True)
-    whole = sum(m[0] for m in MODES.values())
-    modes = [name for name, (share, *_) in MODES.items() for _ in range(max(1, round(share * total / whole)))]
+    chosen = {name: m for name, m in MODES.items() if not bench.args.modes or name in bench.args.modes}
+    whole = sum(m[0] for m in chosen.values())
+    modes = [name for name, (share, *_) in chosen.items() for _ in range(max(1, round(share * total / whole)))]
     rng.shuffle(modes)
     ages: dict[str, list[float]] = {m: [] for m in MODES}
     counts = {"statements": 0, "lost": 0, "kills": 0}
@@ -558,6 +559,7 @@ def command_line(bench: common.Bench, song: Path, total: int) -> dict[str, int]:
 def main() -> int:
     args = common.parser("Kill the program at random moments and count what is lost.", count=66)
     args.add_argument("--cli", type=int, default=36, help="kills of the command line")
+    args.add_argument("--modes", nargs="*", choices=list(MODES), default=[], help="only these ways; all by default")
     args.add_argument("--promise", type=float, default=0.0, help="seconds: how old a lost statement may be")
     parsed = args.parse_args()
     bench = common.Bench(parsed, "kills")

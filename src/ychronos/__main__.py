@@ -28,14 +28,29 @@ def _only_our_words() -> None:
     sys.stderr = ours
 
 
+def _stand_somewhere(arguments: list[str]) -> str:
+    """Libraries need a working folder; where it was deleted, stand in the root. In words why that will not do."""
+    try:
+        os.getcwd()  # noqa: PTH109 - it must fail where the folder is gone
+        return ""
+    except OSError:
+        os.chdir("/")
+    relative = [a for a in arguments[1:] if not a.startswith(("-", "/"))]
+    return f"the folder you are in is not there any more, so “{relative[0]}” leads nowhere." if relative else ""
+
+
 def main() -> int:
     """Entry point of ``ychronos``; returns the exit code."""
     signal.signal(signal.SIGINT, _stop_at_once)
     arguments = sys.argv[1:]
+    lost = _stand_somewhere(arguments)
     if arguments and (arguments[0] in COMMANDS or arguments[0] in ("--help", "-h", "--version")):
         _only_our_words()
         from .cli import run
 
+        if lost:
+            print(f"ychronos: {lost}", file=sys.stderr)
+            return 2
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(128 + signal.SIGTERM))  # files half written go
         signal.signal(signal.SIGINT, signal.default_int_handler)
         return run(arguments)

@@ -251,20 +251,49 @@ def _begun(spans: Iterable[Section], statements: Statements, grid: Grid) -> Trac
 
 
 def _alike(track: Track[Section], statements: Statements) -> Track[Section]:
-    """What sections are the same as, and not."""
-    for s in said.of(statements, "same", "not same"):
+    """What sections are the same as, and not. Laid over sections that it was laid over before, it changes nothing."""
+    models = _models(track, statements)
+    for index in sorted(i for i, model in models.items() if model is None):
+        own = {i for i in models if _root(models, i) == index} | {index}
+        track = _own_letter(track, index, {x.material for i, x in enumerate(track) if i not in own})
+    for index in sorted(models):
+        root = _root(models, index)
+        track = _with(track, root, material_stated=True)
+        if root != index:
+            if track[index].material != track[root].material:  # else it is called as it is for its own reasons
+                track = _with(track, index, material=track[root].material, name=track[root].name)
+            track = _with(track, index, material_stated=True)
+    for s in said.of(statements, "not same"):
         index = track.index_at(s.at)
-        letter = track[index].material
-        if s.kind == "same" and s.value is not None:
-            model = track.index_at(s.value)
-            track = _with(track, index, material=track[model].material, material_stated=True, name=track[model].name)
-            track = _with(track, model, material_stated=True)
-            continue
-        apart = s.kind == "same" or letter == track.at(s.value).material
-        if apart and letter in {x.material for i, x in enumerate(track) if i != index}:
-            letter = free_letter({x.material for x in track})
-        track = _with(track, index, material=letter, material_stated=True)
+        other = track.index_at(s.value)
+        apart = {track[other].material} if other != index else set()
+        track = _own_letter(track, index, apart)
     return track
+
+
+def _models(track: Track[Section], statements: Statements) -> dict[int, int | None]:
+    """Section -> the one that it is the same as, None for music of its own; of the sections about which it is said."""
+    return {
+        track.index_at(s.at): None if s.value is None else track.index_at(s.value) for s in said.of(statements, "same")
+    }
+
+
+def _root(models: dict[int, int | None], index: int) -> int:
+    """The section that one is the same as in the end; where they point in a circle, its first."""
+    seen = [index]
+    while (model := models.get(seen[-1])) is not None:
+        if model in seen:
+            return min(seen[seen.index(model) :])
+        seen.append(model)
+    return seen[-1]
+
+
+def _own_letter(track: Track[Section], index: int, others: set[str]) -> Track[Section]:
+    """A section as music of its own: with another letter where those that it is not have its letter."""
+    letter = track[index].material
+    if letter in others:
+        letter = free_letter({x.material for x in track})
+    return _with(track, index, material=letter, material_stated=True)
 
 
 def called_alike(track: Iterable[Section], here: Section) -> list[Section]:

@@ -121,4 +121,6 @@ def state_material(song: Song, index: int, like: int | None, positive: bool = Tr
     if like:
         begins.append(Statement("section", other.start))
     words = f"“{section.name}” is the same as “{other.name}”"
+    called = Track(replace(x, name=other.name) if i == index else x for i, x in enumerate(song.sections))
+    song = replace(song, sections=called)
     return told(song, words, *begins, Statement("same", section.start, value=other.start), gone=here)
