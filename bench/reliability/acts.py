@@ -39,7 +39,7 @@ def pause(ms: int) -> None:
 def settle(w: object, seconds: float = 120.0) -> bool:
     """Wait until no long work goes on; False when it did not end in time."""
     left = int(seconds * 50)
-    while (w.job is not None or w.session.redeciding) and left > 0:  # type: ignore[attr-defined]
+    while (w.job is not None or w.session.redeciding or w.form.comparing) and left > 0:  # type: ignore[attr-defined]
         pause(20)
         left -= 1
     pause(30)

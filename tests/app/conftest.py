@@ -100,7 +100,7 @@ def open_and_wait(window: Window, path: Path, qtbot: QtBot) -> None:
 
 
 def settle(window: Window, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: not window.session.redeciding, timeout=20000)
+    qtbot.waitUntil(lambda: not window.session.redeciding and not window.form.comparing, timeout=20000)
     qtbot.wait(20)
 
 

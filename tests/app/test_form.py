@@ -21,6 +21,7 @@ NONE = Qt.KeyboardModifier.NoModifier
 
 def shown(w: Window, qtbot: QtBot) -> None:
     qtbot.mouseClick(w.tabs.buttons[3], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not w.form.comparing, timeout=20000)
     w.form.repaint()
     w.form.table.repaint()
 

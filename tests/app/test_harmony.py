@@ -225,7 +225,8 @@ def test_readings_take_turns_under_the_record(ferry_window: Window, qtbot: QtBot
     song = w.session.song
     assert song is not None and w.player is not None
     press(w, qtbot, Key.Key_H, SHIFT)
-    assert w.playing and len(w.hearing.readings) == 1 + len([c for c, _ in song.chords[index].rivals if not c.is_none])
+    qtbot.waitUntil(lambda: w.playing, timeout=5000)
+    assert len(w.hearing.readings) == 1 + len([c for c, _ in song.chords[index].rivals if not c.is_none])
     start, end = (song.grid.clock(p) for p in song.chord_range(index))
     names = [song.name_of(c, song.chords[index].start) for c in w.hearing.readings]
     assert names[0] in w.desk.place.text()

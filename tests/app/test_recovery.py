@@ -19,7 +19,7 @@ from tests.app.conftest import open_and_wait, settle
 from tests.conftest import FERRY, make_song
 from ychronos.app import files
 from ychronos.app.window import Window
-from ychronos.formats import atomic, project
+from ychronos.formats import project
 from ychronos.paths import state_folder
 from ychronos.session import journal
 from ychronos.session.commands import chords
@@ -83,8 +83,7 @@ def test_what_cannot_be_kept_is_said_and_tried_again(
 
     assert w.session.edit(lambda s: edits.rename_song(s, "One", "Tin Dory"))
     with monkeypatch.context() as m:
-        m.setattr(os, "write", full)
-        m.setattr(os, "fsync", full)
+        m.setattr(journal, "_write_whole", full)
         assert w.session.edit(lambda s: edits.rename_song(s, "Two", "Tin Dory"))
         assert "cannot be kept safe" in w.notice.words.text()
         assert "Save as…" in w.notice.choices
@@ -140,10 +139,10 @@ def test_the_only_copy_stays_until_there_is_another(
     left = leave(make_song())
 
     def full(*_: object, **__: object) -> None:
-        raise atomic.SaveError("the disk is full.")
+        raise OSError(errno.ENOSPC, "No space left on device")
 
     window.offer_recovery()
-    monkeypatch.setattr(atomic, "write", full)
+    monkeypatch.setattr(journal, "_write_whole", full)
     qtbot.mouseClick(window.unfinished.entries[0][1], Qt.MouseButton.LeftButton)
     settle(window, qtbot)
     assert window.session.song is not None and window.session.song.title == PIER

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+import time
 from fractions import Fraction
 from pathlib import Path
 
@@ -169,3 +170,37 @@ def test_links_and_protected_files(tmp_path: Path, monkeypatch: pytest.MonkeyPat
         project.save(make_song(), path)
     with pytest.raises(atomic.SaveError, match="too long"):
         project.save(make_song(), tmp_path / ("x" * 300))
+
+
+def test_a_slow_disk_is_flushed_beside(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Nobody waits for it, all is flushed in the end, and what goes wrong there is told."""
+    flush, done = os.fdatasync, []
+
+    def slow(file: int) -> None:
+        time.sleep(0.15)
+        flush(file)
+        done.append(file)
+
+    monkeypatch.setattr(os, "fdatasync", slow)
+    session = opened(tmp_path)
+    begin = time.monotonic()
+    for i in range(5):
+        session.edit(lambda s, i=i: edits.rename_song(s, f"Lamps {i}", ""))
+    assert session.keeper is not None
+    assert time.monotonic() - begin < 0.5, "only the first is waited for"
+    assert journal.replay(session.keeper.journal.path).song.title == "Lamps 4"
+    flusher = session.keeper.journal.flusher
+    assert flusher._thread is not None
+    flusher._thread.join()
+    assert len(done) == 5
+
+    def broken(_: int) -> None:
+        raise OSError(errno.EIO, "Input/output error")
+
+    unkept: list[str] = []
+    session.unkept.connect(unkept.append)
+    monkeypatch.setattr(os, "fdatasync", broken)
+    session.edit(lambda s: edits.rename_song(s, "Lamps 5", ""))
+    flusher._thread.join()
+    session.edit(lambda s: edits.rename_song(s, "Lamps 6", ""))
+    assert "Input/output error" in unkept[0]

@@ -100,7 +100,8 @@ def load_fonts() -> None:
 def apply(app: QApplication, theme: Theme) -> None:
     """Give the application the palette and style sheet of a theme; nothing is done where it has them already."""
     name = "dark" if theme.dark else "light"
-    if app.property("ychronos-theme") == name:
+    before = app.property("ychronos-theme")
+    if before == name:
         return
     app.setProperty("ychronos-theme", name)
     c = theme.colours
@@ -123,11 +124,12 @@ def apply(app: QApplication, theme: Theme) -> None:
         palette.setColor(role, QColor(colour))
     for role in (QPalette.ColorRole.WindowText, QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, QColor(c.faded))
-    app.setStyle("Fusion")
+    if before is None:  # style and fonts are the same in both, and giving them lays all widgets out again
+        app.setStyle("Fusion")
+        app.setFont(theme.sans(10))
+        for kind in FONTED:  # the platform gives these fonts of its own
+            app.setFont(theme.sans(10), kind)  # type: ignore[arg-type]  # the stub asks for bytes, the binding for str
     app.setPalette(palette)
-    app.setFont(theme.sans(10))
-    for name in FONTED:  # the platform gives these fonts of its own
-        app.setFont(theme.sans(10), name)  # type: ignore[arg-type]  # the stub asks for bytes, the binding for str
     app.setStyleSheet(_SHEET.format(**{f.name: getattr(c, f.name) for f in fields(c)}))
 
 

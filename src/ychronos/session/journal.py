@@ -4,12 +4,18 @@ A journal is one file of lines. Each line is a CRC-32 in hex, a space and a JSON
 a crash, or that the disk damaged, is known for what it is; what stands before it counts. The first line says whose
 work it is and where it belongs, the second holds the whole song, each later one what became different, with the
 sentence that was said. Now and then the file is written anew, whole, by way of a temporary file.
+
+A line is written before what was said is acknowledged: however the program ends after that, it is not lost. It is also
+flushed to the disk at once. A disk that takes its time is flushed beside the window, so that nobody waits for it: then
+the power must stay for that long.
 """
 
 from __future__ import annotations
 
 import contextlib
 import os
+import threading
+import time
 import zlib
 from dataclasses import dataclass
 from pathlib import Path
@@ -24,6 +30,7 @@ SUFFIX = ".journal"
 LARGEST = 256 << 20  # bytes that are read of one
 AFRESH = 4  # times the size of the whole song at which the file is written anew
 SMALLEST = 1 << 20  # bytes below which it is not
+PATIENCE = 0.03  # seconds that a flush may take before the next is done beside the window
 
 
 class Head(msgspec.Struct):
@@ -152,6 +159,46 @@ def replay(path: Path) -> Replayed:
         raise Damaged(f"{path.name}: {error}") from None
 
 
+class Flusher:
+    """Brings what was written onto the disk: at once, or by a thread of its own once the disk turned out to be slow. What
+    goes wrong there is raised at the next flush."""
+
+    def __init__(self) -> None:
+        self.slow = False
+        self._trouble: OSError | None = None
+        self._thread: threading.Thread | None = None
+
+    def flush(self, file: int) -> None:
+        if self._trouble is not None:
+            trouble, self._trouble = self._trouble, None
+            raise trouble
+        if not self.slow:
+            begin = time.monotonic()
+            os.fdatasync(file)
+            self.slow = time.monotonic() - begin > PATIENCE
+        elif self._thread is None or not self._thread.is_alive():
+            self._thread = threading.Thread(
+                target=self._beside, args=(os.dup(file),), name="ychronos-flush", daemon=True
+            )
+            self._thread.start()
+        else:  # what is under way may have begun before this was written
+            last, copy = self._thread, os.dup(file)
+            self._thread = threading.Thread(target=self._beside, args=(copy, last), name="ychronos-flush", daemon=True)
+            self._thread.start()
+
+    def _beside(self, file: int, after: threading.Thread | None = None) -> None:
+        if after is not None:
+            after.join()
+        try:
+            begin = time.monotonic()
+            os.fdatasync(file)
+            self.slow = time.monotonic() - begin > PATIENCE
+        except OSError as error:
+            self._trouble = error
+        finally:
+            os.close(file)
+
+
 class Journal:
     """The journal of one open song; nothing is written before the first statement."""
 
@@ -159,6 +206,7 @@ class Journal:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self.flusher = Flusher()
         self._file: int | None = None
         self._document: dict[str, Any] = {}
         self._size = self._whole = self._count = 0
@@ -169,19 +217,27 @@ class Journal:
         return self._file is not None
 
     def _afresh(self, document: dict[str, Any], head: Head) -> None:
+        """Write the whole song, where there was a journal by way of another file that takes its place."""
         self.close()
+        new = self.path.with_suffix(".new")
         try:
             data = _line(head) + _line(_Whole(document, self._count, self._said))
             self.path.parent.mkdir(parents=True, exist_ok=True)
+            file = os.open(new, os.O_WRONLY | os.O_APPEND | os.O_CREAT | os.O_TRUNC | os.O_CLOEXEC, 0o600)
         except ValueError as error:
             raise atomic.SaveError(str(error)) from None
         except OSError as error:
-            raise atomic.SaveError(f"{self.path.parent} cannot be made ({error.strerror})") from None
-        atomic.write(self.path, data)
+            raise atomic.SaveError(f"{self.path.parent} cannot be written ({error.strerror})") from None
         try:
-            self._file = os.open(self.path, os.O_WRONLY | os.O_APPEND | os.O_CLOEXEC)
+            _write_whole(file, data)
+            self.flusher.flush(file)
+            os.replace(new, self.path)
         except OSError as error:
-            raise atomic.SaveError(f"{self.path} cannot be written ({error.strerror})") from None
+            os.close(file)
+            with contextlib.suppress(OSError):
+                new.unlink()
+            raise atomic.SaveError(f"{self.path.parent} cannot be written ({error.strerror})") from None
+        self._file = file
         self.open_here.add(self.path)
         self._document, self._size, self._whole = document, len(data), len(data)
 
@@ -198,7 +254,7 @@ class Journal:
             line = _line(changed(self._document, document, head.when, said))
             _write_whole(self._file, line)
             if flush:
-                os.fdatasync(self._file)
+                self.flusher.flush(self._file)
         except (OSError, ValueError) as error:
             self.close()
             why = error.strerror if isinstance(error, OSError) else str(error)

@@ -11,7 +11,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ...song.alignment import Difference, Pass, musics, passes
+from ...song.alignment import Difference, Pass, musics, passes, same_material
 from ...song.model import Song
 from ..chords.alike import moved_up
 from ..evidence import Evidence
@@ -31,6 +31,7 @@ class Differences:
 
     def __init__(self, song: Song, evidence: Evidence) -> None:
         self.song = song
+        self._of: dict[int, list[Pass]] = {}
         grid = song.grid
         lines = np.array([grid.clock(s) for s in grid.starts])
         edges = np.interp(np.arange((len(lines) - 1) * SLICES + 1) / SLICES, np.arange(len(lines)), lines)
@@ -42,6 +43,7 @@ class Differences:
         self._bass = np.sqrt(bass).reshape(len(lines) - 1, SLICES, -1)
         self.described = describe_bars(evidence, song)
         self.harmony, sound = sections.similarity(self.described)
+        self.alike = sections.alike_bars(self.harmony, self.described)
         self.lead = min(grid.lead_in, len(grid.bars) - 1)
         self._sounds = sound
         self._strokes = stops.find(evidence.form, lines)
@@ -67,6 +69,12 @@ class Differences:
     def of(self, section: int) -> list[Pass]:
         """All passes of a section aligned, with the differences that are sure enough; those in what the user
         stated are always."""
+        first = same_material(self.song, section)[0]
+        if first not in self._of:
+            self._of[first] = self._aligned(first)
+        return self._of[first]
+
+    def _aligned(self, section: int) -> list[Pass]:
         out = []
         for found in passes(self.song, section, self.sure, self.heard):
             kept = tuple(

@@ -103,23 +103,27 @@ class Hearing(QObject):
         if not self.readings:
             w.say("Nobody plays a chord here")
             return
-        turns = tuple(
-            Voices(
-                sound.voices(
-                    sound.strokes(song, start, end, chord), player.rate, self.cents(), player.stretch
-                ),
-                player.rate,
+        wanted, cents = self.readings, self.cents()
+
+        def plucked(_: object) -> tuple[Voices, ...]:
+            return tuple(
+                Voices(sound.voices(sound.strokes(song, start, end, c), player.rate, cents, player.stretch), player.rate)
+                for c in wanted
             )
-            for chord in self.readings
-        )  # fmt: skip
-        w.practice.loop(None)
-        player.set_loop((song.grid.clock(start), song.grid.clock(end)))
-        player.take_turns(turns)
-        self._shown = -1
-        w.hear_from(song.grid.clock(start))
-        w.session.select(span.start, chord=True)
-        self._timer.start()
-        self._say_turn()
+
+        def begin(turns: tuple[Voices, ...]) -> None:
+            if self.readings is not wanted or w.player is not player:
+                return  # another wish came meanwhile
+            w.practice.loop(None)
+            player.set_loop((song.grid.clock(start), song.grid.clock(end)))
+            player.take_turns(turns)
+            self._shown = -1
+            w.hear_from(song.grid.clock(start))
+            w.session.select(span.start, chord=True)
+            self._timer.start()
+            self._say_turn()
+
+        w.session.jobs.start(plucked, begin, lambda words: w.notice.say(words))
 
     def stop_readings(self) -> None:
         """Back to the record alone."""

@@ -24,10 +24,11 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
+from ...analysis.evidence import Evidence
 from ...analysis.explain.differences import Differences
-from ...analysis.form import sections
 from ...chart import folding
 from ...chart.rows import section_title
+from ...session.jobs import Handle
 from ...session.session import MUSIC, Session
 from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
@@ -380,6 +381,13 @@ class Likeness(QWidget):
             self.pair_chosen.emit(a, b)
 
 
+def _compared(song: Song, evidence: Evidence) -> Differences:
+    """The song's differences, all of them worked out."""
+    made = Differences(song, evidence)
+    made.all()
+    return made
+
+
 class FormView(QWidget):
     """See the module."""
 
@@ -438,6 +446,7 @@ class FormView(QWidget):
         session.watch(self.refresh, *MUSIC)
         session.watch(self.table.update, "selection")
         self._differences: Differences | None = None
+        self._job: Handle | None = None
         self.set_theme(theme)
 
     def set_clock(self, seconds: float | None) -> None:
@@ -461,17 +470,53 @@ class FormView(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
+        """Show the song; what differs is worked out beside the window, once for a song."""
         song, evidence = self.session.song, self.session.evidence
         if song is None or not self.isVisible():
             return
         self.strip.chosen = min(self.strip.chosen, len(song.sections) - 1)
-        self._differences = None
-        if evidence is not None:
-            made = self._differences = Differences(song, evidence)
-            self.strip.level = made.described.level
-            self.map.matrix = sections.alike_bars(made.harmony, made.described)
-            self.map.lead = made.lead
-        self.found = self._differences.all() if self._differences is not None else []
+        parts = folding.page(song)
+        words = [folding.part_words(song, parts, part) for part in parts]
+        self.folded.setText("Folded: " + "  ·  ".join(words))
+        if self._differences is not None and self._differences.song is not song:
+            self._differences = None
+        if self._differences is None:
+            self._compare(song, evidence)
+        self._show()
+
+    @property
+    def comparing(self) -> bool:
+        return self._job is not None
+
+    def _compare(self, song: Song, evidence: Evidence | None) -> None:
+        if self._job is not None:
+            self._job.cancel()
+            self._job = None
+        if evidence is None:
+            return
+
+        def done(made: Differences) -> None:
+            self._job = None
+            if self.session.song is song:
+                self._differences = made
+                self.strip.level = made.described.level
+                self.map.matrix, self.map.lead = made.alike, made.lead
+                self._show()
+
+        def failed(words: str) -> None:
+            self._job = None
+            self.count.setText("could not be compared")
+            self.count.setToolTip(words)
+
+        job = self.session.jobs.start(lambda _: _compared(song, evidence), done, failed)
+        if self._differences is None:  # it was not done at once
+            self._job = job
+
+    def _show(self) -> None:
+        song, made = self.session.song, self._differences
+        if song is None:
+            return
+        self.found = made.all() if made is not None else []
         self.list.clear()
         for found in self.found:
             name = song.sections[found.section].name
@@ -479,11 +524,9 @@ class FormView(QWidget):
             item = QListWidgetItem(f"{found.words}\n{name} {song.pass_number(found.section)}{sure}")
             item.setToolTip(found.words)
             self.list.addItem(item)
-        self.count.setText(f"{len(self.found)} places" if len(self.found) != 1 else "1 place")
+        count = f"{len(self.found)} places" if len(self.found) != 1 else "1 place"
+        self.count.setText("comparing …" if self.comparing else count)
         self.list.setVisible(bool(self.found))
-        parts = folding.page(song)
-        words = [folding.part_words(song, parts, part) for part in parts]
-        self.folded.setText("Folded: " + "  ·  ".join(words))
         self._show_passes()
 
     def choose(self, section: int) -> None:

@@ -108,8 +108,6 @@ class SheetView(QAbstractScrollArea):
         if song is None:
             self.entry.close_quietly()
         self._names.clear()
-        if self._waveform:
-            self._waveform.forget()
         if song is None:
             self.geometry_ = None
         else:
@@ -329,10 +327,9 @@ class SheetView(QAbstractScrollArea):
             painter.drawText(QPointF(22, y + RAW_HEIGHT * 0.45), clock_text(start))
             painter.save()
             painter.translate(0, y + RAW_HEIGHT * 0.4)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.theme.colour("sound"))
             width = self._raw_width() * (end - start) / RAW_SECONDS
-            painter.drawPolygon(self._waveform.stretch(start, end, LABEL, width, RAW_HEIGHT * 0.36))
+            colour = self.theme.colour("sound")
+            self._waveform.paint_stretch(painter, (start, end), LABEL, width, RAW_HEIGHT * 0.36, colour)
             painter.restore()
 
     def _paint_cursor(self, painter: QPainter) -> None:

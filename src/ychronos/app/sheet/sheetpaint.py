@@ -14,7 +14,7 @@ from itertools import accumulate
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
 
 from ...chart.rows import bar_marks, row_clock, section_title
 from ...song.model import Song
@@ -161,9 +161,7 @@ def _sound(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float,
         return
     painter.save()
     painter.translate(0, centre)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QBrush(view.theme.colour("sound")))
-    painter.drawPolygon(view.waveform.bar(song.grid, bar, WAVE_HALF * scale))
+    view.waveform.paint_bar(painter, song.grid, bar, WAVE_HALF * scale, view.theme.colour("sound"))
     painter.restore()
 
 
