@@ -123,11 +123,11 @@ def lost_facts(before, after, what: str) -> list[str]:
     ]
     marks = [(b.clock(m.at), m.text) for m in after.marks]
     out += [f"mark at {a.clock(m.at):.2f} s" for m in before.marks if not kept(a.clock(m.at), marks, m.text)]
-    sections = [(b.clock(x.start), x.name) for x in after.sections]
+    sections = [(b.clock(x.start), n) for x in after.sections for n in (x.name, "")]  # a name may be decided
     out += [
         f"stated section “{x.name}” at bar {a.number(a.bar_at(x.start))}"
         for x in before.sections
-        if x.stated and what == "chords" and not kept(a.clock(x.start), sections, x.name)
+        if x.stated and what == "chords" and not kept(a.clock(x.start), sections, x.name if x.named else "")
     ]
     keys = [(b.clock(k.start), k.key) for k in after.keys if k.stated]
     out += [f"stated key {k.key.name()}" for k in before.keys if k.stated and not any(v == k.key for _, v in keys)]

@@ -101,7 +101,7 @@ def _moved(statements: Statements, mapped: Move) -> Statements:
     """Statements on the new grid; of those about the count only what can still be said on its beats."""
     grid, out = mapped.new, []
     snapped = tuple(s for s in statements if said.KINDS[s.kind].snaps)
-    out += list(said.moved(snapped, mapped.onto_line, grid.end))
+    out += list(said.moved(snapped, mapped.onto_line, grid.end, lambda at: grid.bar_range(grid.bar_at(at))))
     for s in said.moved(tuple(s for s in statements if not said.KINDS[s.kind].snaps), mapped, grid.end):
         if s.kind == "one" and s.at.denominator != 1:
             continue  # between the beats of a slower count

@@ -227,9 +227,16 @@ def stamped(statements: Statements, when: str, why: str = "") -> Statements:
     return tuple(s if s.when else replace(s, when=when, why=s.why or why) for s in statements)
 
 
-def moved(statements: Statements, move: Callable[[Position], Position], end: Position) -> Statements:
-    """Statements on another grid that ends at ``end``: places by ``move``; what comes to nothing is left out."""
+def moved(
+    statements: Statements,
+    move: Callable[[Position], Position],
+    end: Position,
+    least: Callable[[Position], tuple[Position, Position]] | None = None,
+) -> Statements:
+    """Statements on another grid that ends at ``end``: places by ``move``. A stretch that comes to nothing gets the
+    ``least`` one at its place, unless something of its kind is said there; without that it is left out."""
     out: list[Statement] = []
+    nothing: list[Statement] = []
     for s in statements:
         begin = move(s.at)
         value = move(s.value) if s.kind in ("same", "not same") and s.value is not None else s.value
@@ -240,6 +247,12 @@ def moved(statements: Statements, move: Callable[[Position], Position], end: Pos
             stop = min(end, move(s.until))
             if stop > begin:
                 out.append(replace(s, at=begin, until=stop, value=value))
+            elif least is not None:
+                begin, stop = least(min(begin, end - 1))
+                nothing.append(replace(s, at=begin, until=stop, value=value))
+    for s in nothing:
+        if not any(x.kind == s.kind and x.until is not None and x.at < s.end and s.at < x.until for x in out):
+            out.append(s)
     return put((), *out)
 
 
