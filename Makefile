@@ -8,7 +8,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: demo test lint format screenshots bench corpus floors clean system
+.PHONY: demo test lint format screenshots bench corpus floors reliability soak clean system
 
 demo: $(STAMP) system
 	$(BIN)/ychronos --demo
@@ -49,6 +49,19 @@ build/corpus/.made: bench/corpus/specs $(wildcard bench/corpus/specs/*.json) pac
 # Three songs with floors that no change may fall under; part of CI.
 floors: $(VENV)/.bench
 	$(BIN)/python bench/floors.py
+
+# What is lost, what leaks, what freezes: a part that fits into CI, and hours of it.
+reliability: $(STAMP) system
+	@bash packaging/system.sh packaging/apt-bench.txt
+	bash bench/reliability/ci.sh $(CURDIR)/$(BIN)/python
+
+soak: $(STAMP) system
+	@bash packaging/system.sh packaging/apt-bench.txt
+	cd bench/reliability && P=$(CURDIR)/$(BIN)/python && S=$${SEED:-$$(date +%j)} && \
+	$$P kills.py --count 300 --cli 48 --seed $$S; \
+	$$P fuzz_readers.py --count 10000 --cli 200 --seed $$S; \
+	$$P faults.py --seed $$S; \
+	$$P soak.py --seconds 3600 --edits 3000 --decided 400 --seed $$S
 
 # System libraries that packaging/apt.txt lists and that are missing.
 system:

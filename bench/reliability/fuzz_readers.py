@@ -2,7 +2,7 @@
 
 Kinds: *audio* (mutated WAV, FLAC, Ogg, MP3, M4A, Opus, WebM, AIFF, MP4, made from short clips), *tricks* (playlists,
 descriptions of streams, other files under the name of a recording, decompression bombs), *project* (mutated JSON, and
-what is accepted goes through every writer), *slip* (autosaved work), *evidence* (the cache), *typed* (what users type),
+what is accepted goes through every writer), *journal* (unsaved work), *evidence* (the cache), *typed* (what users type),
 *analyse* (odd sound through the whole analysis), *window* (what the readers accept, and mutated settings, in the real
 window), and a sample through the command line.
 
@@ -39,7 +39,7 @@ SHARES = {
     "audio": 0.46,
     "project": 0.28,
     "typed": 0.12,
-    "slip": 0.04,
+    "journal": 0.04,
     "evidence": 0.05,
     "analyse": 0.02,
     "window": 0.03,
@@ -479,7 +479,7 @@ def project_case(i: int, rng: random.Random, seeds: Path, where: Path) -> tuple[
         elif pick == 1:
             data = text.encode("utf-16")
         elif pick == 2:
-            data = text.replace('"schema": 2', '"schema": 2, "schema": 99').encode()
+            data = text.replace('"schema": 3', '"schema": 3, "schema": 99').encode()
         elif pick == 3:
             data = text.replace('"title"', '"title": "other", "title"', 1).encode()
         elif pick == 4:
@@ -488,7 +488,8 @@ def project_case(i: int, rng: random.Random, seeds: Path, where: Path) -> tuple[
             data = (text.rstrip()[:-1] + ', "more": ' + '{"a":' * 5000 + "1" + "}" * 5000 + "}").encode()
         elif pick == 6:
             data = text.replace(
-                '"schema": 2', f'"schema": {rng.choice(("0", "-1", "1", "3", "1e3", "2.0", "99999999999999999999"))}'
+                '"schema": 3',
+                f'"schema": {rng.choice(("0", "-1", "1", "2", "4", "1e3", "3.0", "99999999999999999999"))}',
             ).encode()
         elif pick == 7:
             data = data + data
@@ -735,44 +736,52 @@ class Cases:
                 read(text, key, school)
         return "ok"
 
-    def do_slip(self, i: int, rng: random.Random, _: str) -> str:
-        """Damaged autosaved work."""
-        import uuid
-
-        from ychronos.session.autosave import Autosave
-
-        from ychronos.formats import project
+    def do_journal(self, i: int, rng: random.Random, _: str) -> str:
+        """Unsaved work that is damaged: it is listed or set aside, and nothing else happens."""
+        from ychronos.session import journal
+        from ychronos.session.keeping import Keeper
 
         folder = self.where / f"state-{i}"
-        (folder / "autosave").mkdir(parents=True)
-        slip = {"process": 2**22 + 5, "saved_as": "/x/y.ychronos", "title": "Lamps", "when": "2026-01-01T00:00:00"}
-        name = uuid.uuid4().hex
-        text = json.dumps(slip).encode()
+        (folder / "unsaved").mkdir(parents=True)
+        source, self.words = project_case(i, rng, self.seeds, self.where)
+        head = {"boot": "", "process": 2**22 + 5, "started": "1", "title": "Lamps", "saved_as": "/x/y.ychronos",
+                "recording": "/x/y.ogg", "mark": None, "when": "2026-01-01T00:00:00"}  # fmt: skip
+        change = {
+            "when": "2026-01-01T00:00:01",
+            "said": "a mark",
+            "put": {"title": "Other"},
+            "splice": {"chords": [1, 1, []]},
+        }
         if rng.random() < 0.5:
-            self.words = "slip with odd values"
-            key = rng.choice(list(slip))
-            slip[key] = rng.choice((*NUMBERS, *STRINGS, *OTHER))
-            text = json.dumps(slip).encode()
-        elif rng.random() < 0.6:
-            self.words = "mutated slip"
-            text = mutate_bytes(text, rng)
-        else:
-            self.words = "good slip"
-        (folder / "autosave" / f"{name}.slip").write_bytes(text)
-        source, words = project_case(i, rng, self.seeds, self.where)
-        self.words += f", {words}"
-        source.rename(folder / "autosave" / f"{name}.ychronos")
+            self.words += ", odd values"
+            target = rng.choice((head, change))
+            target[rng.choice(list(target))] = rng.choice((*NUMBERS, *STRINGS, *OTHER))
+
+        def line(text: bytes) -> bytes:
+            import zlib
+
+            return b"%08x %s\n" % (zlib.crc32(text), text)
+
+        def plain(value: object) -> bytes:
+            return json.dumps(value).encode("utf-8", "surrogatepass").replace(b"\n", b" ")
+
+        song = source.read_bytes().replace(b"\n", b" ")
+        data = line(plain(head)) + line(b'{"song": ' + song + b', "count": 2, "said": "a mark"}') + line(plain(change))
+        if rng.random() < 0.4:
+            self.words += ", mutated bytes"
+            data = mutate_bytes(data, rng)
+        (folder / "unsaved" / f"a{journal.SUFFIX}").write_bytes(data)
+        source.unlink()
         try:
-            for left in Autosave(folder).left_behind():
-                f"{left.title} {left.when.replace('T', ' ')}"
-                try:
-                    left.load()
-                except project.ProjectError as error:
-                    self.check_sentence(str(error))
-                left.discard()
+            found, aside = Keeper(folder).unfinished()
+            assert len(found) + len(aside) <= 1
+            for work in found:
+                self.check_sentence(work.describe().replace("\n", " "))
+                work.throw_away()
+                work.take_back()
+            return "ok" if found else "refused"
         finally:
             shutil.rmtree(folder, ignore_errors=True)
-        return "ok"
 
     def do_evidence(self, i: int, rng: random.Random, _: str) -> str:
         """Damaged entries of the cache: a damaged entry should count as none, or be usable."""
@@ -1027,9 +1036,13 @@ def make_seeds(bench: common.Bench) -> None:
         )
         made = json.loads((seeds / f"{name}.ychronos").read_text())
         made["recording"].update(path="gone.ogg", absolute="")  # so that the window does not read it
-        made["marks"] = [{"at": "4", "text": "here"}, {"at": "17/2", "text": ""}]
-        made["checked"], made["stated_beats"] = ["4", "8"], [5, 6]
-        made["chords"][1].update(stated=True, comment="listen again", unsure=True)
+        made["statements"] = [
+            {"kind": "mark", "at": "4", "value": "here"}, {"kind": "mark", "at": "17/2", "value": ""},
+            {"kind": "checked", "at": "4", "until": "8"}, {"kind": "chord", "at": "8", "until": "10", "value": "A:min7"},
+            {"kind": "unsure", "at": "8", "value": "listen again"}, {"kind": "key", "at": "0", "until": "16", "value": "G major"},
+            {"kind": "beat", "at": "5", "value": made["beats"][5]}, {"kind": "section", "at": "16"},
+            {"kind": "music name", "at": "16", "value": "Verse"}, {"kind": "of a later program", "at": "1", "value": [1]},
+        ]  # fmt: skip
         (seeds / f"{name}.ychronos").write_text(json.dumps(made, indent=1))
     cache = bench.scratch / "long-cache"
     subprocess.run(
@@ -1220,14 +1233,13 @@ def main() -> int:
         for name, data in made:
             (bench.scratch / folder / name).write_bytes(data.encode() if isinstance(data, str) else data)
             extra.append(f"{'trick' if folder == 'tricks' else 'big'}:{name}")
-    for name, words in (
-        ("hours.flac", ["-r", "44100", "-c", "2", "-b", "16"]),
-        ("hours.mp3", ["-r", "8000", "-c", "1"]),
-    ):
+    for name, rate, layout in (("hours.flac", 44100, "stereo"), ("hours.mp3", 8000, "mono")):
+        sound = f"anullsrc=r={rate}:cl={layout}"
+        path = bench.scratch / "tricks" / name
         subprocess.run(
-            ["sox", "-n", *words, str(bench.scratch / "tricks" / name), "trim", "0", "10800"], capture_output=True
+            ["ffmpeg", "-v", "error", "-y", "-f", "lavfi", "-i", sound, "-t", "10800", str(path)], capture_output=True
         )
-        if (bench.scratch / "tricks" / name).exists():
+        if path.exists():
             extra.append(f"trick:{name}")
     rng = random.Random(args.seed)
     rest = max(0, args.count - len(extra))

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import struct
+from dataclasses import replace
 from pathlib import Path
 
 import av
@@ -9,9 +12,12 @@ import numpy as np
 import pytest
 import soundfile
 
-from tests.conftest import FERRY
+from tests.conftest import FERRY, make_song
+from ychronos.analysis import pipeline
 from ychronos.audio import recording
 from ychronos.audio.decode import AudioError, Cancelled, content_hash, open_stream
+from ychronos.formats import project
+from ychronos.song.titles import title_of
 
 RATE = 44100
 
@@ -151,3 +157,101 @@ def test_hash_is_of_the_content(tmp_path: Path) -> None:
     b.write_bytes(b"x" * 3_000_000)
     assert content_hash(a) == content_hash(b)
     assert open_stream(FERRY).rate == 44100
+
+
+def wav_header(rate: int, channels: int = 1) -> bytes:
+    sound = np.random.default_rng(1).integers(-9000, 9000, 20000).astype("<i2").tobytes()
+    fmt = struct.pack("<IHHIIHH", 16, 1, channels, rate, rate * 2 * channels, 2 * channels, 16)
+    return (
+        b"RIFF"
+        + struct.pack("<I", len(sound) + 36)
+        + b"WAVEfmt "
+        + fmt
+        + b"data"
+        + struct.pack("<I", len(sound))
+        + sound
+    )
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "words"),
+    [
+        ("slow.wav", wav_header(1), "1 samples a second"),
+        ("wide.wav", wav_header(44100, 1024), "channels"),
+        ("list.m3u8", b"#EXTM3U\n#EXT-X-TARGETDURATION:5\n#EXTINF:5,\n%s\n#EXT-X-ENDLIST\n", "not a recording"),
+        ("live.ogg", b"#EXTM3U\n#EXT-X-TARGETDURATION:5\n#EXTINF:5,\n%s\n", "not a recording"),
+        ("list.ffconcat", b"ffconcat version 1.0\nfile '%s'\n", "not a recording"),
+        ("address.sdp", b"v=0\no=- 0 0 IN IP4 127.0.0.1\ns=t\nc=IN IP4 127.0.0.1\nt=0 0\nm=audio 5004 RTP/AVP 0\n", "not a rec"),
+        ("noise.raw", bytes(range(256)) * 200, "not a recording"),
+    ],
+)  # fmt: skip
+def test_what_is_out_of_bounds_or_points_elsewhere_is_refused(
+    tmp_path: Path, name: str, data: bytes, words: str
+) -> None:
+    path = tmp_path / name
+    path.write_bytes(data.replace(b"%s", str(FERRY).encode()))
+    with pytest.raises(AudioError, match=words):
+        recording.load(path)
+
+
+def test_pipes_and_devices_are_refused_at_once(tmp_path: Path) -> None:
+    pipe = tmp_path / "pipe.ogg"
+    os.mkfifo(pipe)
+    for path in (pipe, Path("/dev/zero")):
+        with pytest.raises(AudioError, match="only files"):
+            recording.load(path)
+
+
+@pytest.mark.parametrize("stem", ["Live: take 2", "file:x", "100%s", "two\nlines", os.fsdecode(b"tape\xff\xe9")])
+@pytest.mark.parametrize("suffix", [".ogg", ".m4a"])
+def test_odd_names_are_names(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, stem: str, suffix: str) -> None:
+    """A colon makes no address, also where the path is relative; bytes that are no characters are kept in a project."""
+    monkeypatch.chdir(tmp_path)
+    if suffix == ".ogg":
+        soundfile.write(tmp_path / "t.ogg", tone(), RATE)
+    else:
+        write_av(tmp_path / "t.m4a", "aac", tone(), RATE)
+    path = Path(f"{stem}{suffix}")
+    (tmp_path / f"t{suffix}").rename(path)
+    sound = recording.load(path)
+    assert sound.duration == pytest.approx(1.0, abs=0.1)
+    song = make_song(recording=str(path.absolute()))
+    saved = tmp_path / "s.ychronos"
+    project.save(replace(song, title=title_of(path)), saved)
+    assert project.load(saved).recording.path == str(path.absolute())
+
+
+def test_samples_of_any_size_are_brought_into_bounds(tmp_path: Path) -> None:
+    path = tmp_path / "huge.wav"
+    data = tone(6.0, channels=1)
+    data[::7] = 1e30
+    data[1::7], data[2::7] = np.nan, -np.inf
+    soundfile.write(path, data, RATE, "FLOAT")
+    sound = recording.load(path)
+    assert np.isfinite(sound.mono).all() and np.abs(sound.mono).max() < 4
+    assert np.abs(sound.peaks).max() <= 1
+    song, _ = pipeline.analyse(sound, "Huge", cache=None)
+    project.loads(project.dumps(song))
+
+
+def test_a_file_that_is_still_written_has_no_identity(tmp_path: Path) -> None:
+    path = tmp_path / "t.wav"
+    soundfile.write(path, tone(3.0), RATE)
+
+    def grow(_: float) -> None:
+        with open(path, "ab") as file:
+            file.write(b"more")
+
+    sound = recording.load(path, progress=grow)
+    assert sound.sha256 == ""
+    assert "still being written" in sound.note
+    assert recording.load(path).sha256 != ""
+    gone = recording.load(path, progress=lambda _: path.unlink(missing_ok=True))
+    assert gone.sha256 == "" and "went away" in gone.note
+
+
+def test_links_that_lead_back_to_themselves(tmp_path: Path) -> None:
+    loop = tmp_path / "a.ogg"
+    loop.symlink_to(loop)
+    with pytest.raises(AudioError, match="cannot be read"):
+        recording.load(loop)

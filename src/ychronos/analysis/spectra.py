@@ -8,6 +8,7 @@ Conventions: mono float32 at 22,050 Hz; frame i is centred on i * hop / rate sec
 
 from __future__ import annotations
 
+import mmap
 from collections.abc import Callable, Iterator
 from functools import lru_cache
 
@@ -56,7 +57,17 @@ def magnitudes(
         stop = min(count, start + _FRAMES_AT_A_TIME)
         spectrum = scipy.fft.rfft(frames(signal, size, hop, start, stop) * window, axis=1)
         yield start, np.abs(spectrum)
+        if start // _FRAMES_AT_A_TIME % 32 == 31:
+            let_go(signal)
         tick(stop / count)
+    let_go(signal)
+
+
+def let_go(signal: Array) -> None:
+    """Of a signal that lies in a file, let go of what is in memory; it is read again when it is wanted."""
+    mapped = getattr(signal, "_mmap", None)
+    if mapped is not None:
+        mapped.madvise(mmap.MADV_DONTNEED)
 
 
 @lru_cache(maxsize=1)

@@ -42,12 +42,13 @@ def report(trace: str) -> str:
 
 def without_names(text: str) -> str:
     """A text without private paths: of the program's own files the part that matters stays, of others only the ending."""
-    ours = re.sub(r"(?:/[^\s\"'“”:]*)?/(ychronos|PySide6|numpy|scipy|site-packages|lib/python[\d.]+)/", r"…/\1/", text)
+    ours = r"(?:/[^\s\"'“”:]*)?/(ychronos|PySide6|numpy|scipy|site-packages|lib/python[\d.]+)/"
+    text = re.sub(r"([\"'“])" + ours, r"\1…/\2/", text)
     home = str(Path.home())
-    ours = ours.replace(home, "~") if len(home) > 1 else ours
-    return re.sub(
-        r"(?<![…\w])(?:~|/)(?:[^\s\"'“”:,;]*/)+[^\s\"'“”:,;/]*?(\.\w{1,9})?(?=[\s\"'“”:,;]|$)", r"(a path)\1", ours
-    )
+    text = text.replace(home, "~") if len(home) > 1 else text
+    ending = r"(\.\w{1,9})?"
+    text = re.sub(r"([\"'“])(?:~|/)[^\"'“”\n]*?" + ending + r"([\"'”])", r"\1(a path)\2\3", text)
+    return re.sub(r"(?<![…\w])(?:~|/)(?:[^\s\"'“”:,;]*/)+[^\s\"'“”:,;/]*?" + ending + r"(?=[\s\"'“”:,;]|$)", r"(a path)\1", text)
 
 
 class Mishaps:

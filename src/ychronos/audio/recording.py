@@ -21,7 +21,7 @@ from .whole import missing
 
 ANALYSIS_RATE = 22050  # Hz
 PEAK_RATE = 400  # waveform summary points per second
-IN_MEMORY_LIMIT = 20 * 60 * 48000 * 2  # samples kept in plain memory: twenty minutes of stereo
+IN_MEMORY_LIMIT = 10 * 60 * 48000 * 2  # samples kept in plain memory: ten minutes of stereo
 TOO_LOUD = 4.0  # a file of floats that goes beyond this holds numbers of another scale
 SILENCE = 10 ** (-70 / 20)  # a recording that never exceeds this holds nothing to hear
 SHORTFALL = 0.97  # decoded share of the promised length below which a file counts as truncated

@@ -107,7 +107,9 @@ class Hearing(QObject):
 
         def plucked(_: object) -> tuple[Voices, ...]:
             return tuple(
-                Voices(sound.voices(sound.strokes(song, start, end, c), player.rate, cents, player.stretch), player.rate)
+                Voices(
+                    sound.voices(sound.strokes(song, start, end, c), player.rate, cents, player.stretch), player.rate
+                )
                 for c in wanted
             )
 
