@@ -58,7 +58,7 @@ reliability: $(STAMP) system
 soak: $(STAMP) system
 	@bash packaging/system.sh packaging/apt-bench.txt
 	cd bench/reliability && P=$(CURDIR)/$(BIN)/python && S=$${SEED:-$$(date +%j)} && \
-	$$P kills.py --count 300 --cli 48 --seed $$S; \
+	$$P kills.py --count 300 --sessions 1000 --cli 48 --seed $$S; \
 	$$P fuzz_readers.py --count 10000 --cli 200 --seed $$S; \
 	$$P faults.py --seed $$S; \
 	$$P soak.py --seconds 3600 --edits 3000 --decided 400 --seed $$S

@@ -14,7 +14,7 @@ part() {
     "$python" "$@" --seed "${SEED:-1}" > "$log/$name" 2>&1 || { failed=1; tail -n 40 "$log/$name"; }
     grep "^$name: " "$log/$name"
 }
-part kills kills.py --count 30 --cli 4 --modes fast keeping saving polite
+part kills kills.py --count 30 --sessions 200 --cli 4 --modes fast keeping saving polite
 part fuzz fuzz_readers.py --count 500 --cli 12
 part soak soak.py --seconds 120 --edits 400 --decided 40
 wait "$faults" || { failed=1; grep "BAD\|x " "$log/faults"; }

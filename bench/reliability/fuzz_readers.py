@@ -568,7 +568,9 @@ def worker(plan: dict) -> None:
         entry: dict[str, object] = {"end": i, "kind": kind}
         run.path, run.words = None, ""
         try:
-            signal.setitimer(signal.ITIMER_REAL, plan["slow"] * (12 if "hours" in kind else 1))  # those are long
+            signal.setitimer(
+                signal.ITIMER_REAL, plan["slow"] * (40 if "hours" in kind else 4 if kind == "window" else 1)
+            )  # those are long
             try:
                 entry["outcome"] = run.case(i, kind, rng)
             finally:
@@ -1100,7 +1102,7 @@ def run_cases(bench: common.Bench, cases: list[str], asked: list[str]) -> list[d
         child.stdin.close()
         at, rest, why = first - 1, b"", ""
         while True:
-            patience = 15 if 0 <= at < len(cases) and "hours" in cases[at] else 4
+            patience = 45 if 0 <= at < len(cases) and "hours" in cases[at] else 6
             ready, _, _ = select.select([child.stdout], [], [], args.slow * patience)
             if not ready:
                 why = "hang (could not be interrupted)"

@@ -169,6 +169,121 @@ def die_in_the_journal(rng: random.Random) -> None:
     journal._write_whole, os.fdatasync = writing, flushing
 
 
+def role_sessions(plan: dict) -> None:
+    """Many kills in a short time: a session without a window, in a process that is forked for each.
+
+    Each says at random what can be said, beginning with what the one before left; what it said is noted once it is
+    acknowledged. It kills itself in the middle of a line of the journal, or is killed at a random moment.
+    """
+    sys.path.insert(0, str(Path(__file__).parents[2]))
+    from tests.saying import EDITS
+    from ychronos.formats import project
+    from ychronos.session.keeping import Keeper
+    from ychronos.session.session import Session
+
+    rng = random.Random(plan["seed"])
+    state, side = Path(plan["state"]), Path(plan["side"])
+    first = project.load(Path(plan["project"]))
+    said = lost = worse = 0
+    before: list[dict] = []
+    for n in range(plan["count"]):
+        found, aside = Keeper(state).unfinished()
+        if aside:
+            print(json.dumps({"bad": "a journal is damaged", "n": n}), flush=True)
+        if before:
+            shown = [e for e in before if e["event"] != "kept"]
+            back = digest(found[0].found.song) if found else ""
+            acknowledged = shown[-1] if shown else None
+            at = max((i for i, e in enumerate(before) if e["sha"] == back), default=-1)
+            if acknowledged is not None and at < before.index(acknowledged):
+                if not acknowledged["dirty"] and not found:
+                    pass  # all was taken back
+                else:
+                    lost += 1
+                    print(json.dumps({"bad": "acknowledged work is lost", "n": n, "last": acknowledged}), flush=True)
+            elif back and at < 0:
+                worse += 1
+                print(json.dumps({"bad": "what came back was never there", "n": n}), flush=True)
+            said += sum(e["event"] == "said" for e in before)
+        side.unlink(missing_ok=True)
+        seed = rng.randrange(1 << 30)
+        child = os.fork()
+        if child == 0:
+            _one_session(seed, state, side, first, found, EDITS, Session, Keeper)
+        if rng.random() < 0.5:
+            time.sleep(rng.uniform(0.01, 0.4))
+            os.kill(child, signal.SIGKILL)
+        else:
+            killer = threading.Timer(5, os.kill, (child, signal.SIGKILL))
+            killer.start()
+            os.waitpid(child, 0)
+            killer.cancel()
+            before = common.lines(side)
+            continue
+        os.waitpid(child, 0)
+        before = common.lines(side)
+    print(json.dumps({"said": said, "lost": lost, "never": worse}), flush=True)
+
+
+def _one_session(seed, state, side, first, found, table, session_of, keeper_of) -> None:
+    rng = random.Random(seed)
+    session = session_of(keeper=keeper_of(state))
+    keep = session.keeper.keep
+
+    def note(event: str) -> None:
+        entry = {"event": event, "sha": digest(session.song), "dirty": session.dirty}
+        common.append(side, entry)
+
+    def keeping(song, *rest) -> None:
+        common.append(side, {"event": "kept", "sha": digest(song), "dirty": True})
+        keep(song, *rest)
+
+    session.keeper.keep = keeping
+    if found and len(found[0].found.song.log) < 400 and rng.random() < 0.97:
+        session.set_song(found[0].found.song, None, recovered=True)
+        found[0].discard()
+    else:
+        for work in found:
+            work.discard()
+        session.set_song(first, None)
+    note("opened")
+    if rng.random() < 0.7:
+        die_in_the_journal(rng)
+    session.said.connect(lambda _: note("said"))
+    while True:
+        what = rng.choice([*table, "undo", "redo"])
+        numbers = [rng.randrange(100_000) for _ in range(3)]
+        if what in ("undo", "redo"):
+            getattr(session, what)()
+        else:
+            session.edit(lambda s, what=what, numbers=numbers: table[what](s, *numbers))
+
+
+def sessions(bench: common.Bench, total: int) -> dict:
+    """Kills of sessions without a window."""
+    home = bench.scratch / "sessions"
+    home.mkdir(exist_ok=True)
+    plan = {
+        "seed": bench.args.seed,
+        "count": total,
+        "state": str(home / "state"),
+        "side": str(home / "side.jsonl"),
+        "project": str(bench.scratch / "work" / "song.ychronos"),
+    }
+    child = bench.child(__file__, "--role", "sessions", json.dumps(plan), stdout=subprocess.PIPE, text=True)
+    assert child.stdout is not None
+    figures: dict = {}
+    for line in child.stdout:
+        entry = json.loads(line)
+        if "bad" in entry:
+            bench.fail(f"session: {entry['bad']}", line[:300])
+        else:
+            figures = entry
+    if child.wait():
+        bench.fail("session: the bench itself ended early", "")
+    return figures
+
+
 def role_look(plan: dict) -> None:
     """Read a project and say what it is."""
     from ychronos.formats import project
@@ -559,14 +674,16 @@ def command_line(bench: common.Bench, song: Path, total: int) -> dict[str, int]:
 def main() -> int:
     args = common.parser("Kill the program at random moments and count what is lost.", count=66)
     args.add_argument("--cli", type=int, default=36, help="kills of the command line")
+    args.add_argument("--sessions", type=int, default=400, help="kills of sessions without a window")
     args.add_argument("--modes", nargs="*", choices=list(MODES), default=[], help="only these ways; all by default")
     args.add_argument("--promise", type=float, default=0.0, help="seconds: how old a lost statement may be")
     parsed = args.parse_args()
     bench = common.Bench(parsed, "kills")
     song = bench.recordings()[0]
     counts, ages = windows(bench, song, parsed.count, parsed.promise)
+    quick = sessions(bench, parsed.sessions) if parsed.sessions else {}
     cli = command_line(bench, song, parsed.cli) if parsed.cli else {}
-    bench.figures = {"window": counts, "cli": cli, "ages": ages}
+    bench.figures = {"sessions": quick, "window": counts, "cli": cli, "ages": ages}
     for mode, values in ages.items():
         if values:
             print(
@@ -577,7 +694,8 @@ def main() -> int:
             )
     return bench.finish(
         f"{counts['kills']} kills of the window, {counts['statements']} statements, {counts['lost']} "
-        f"lost; {cli.get('kills', 0)} kills of the command line, {cli.get('half', 0)} half-written; "
+        f"lost; {parsed.sessions} kills of sessions, {quick.get('said', 0)} statements, {quick.get('lost', 0)} lost; "
+        f"{cli.get('kills', 0)} kills of the command line, {cli.get('half', 0)} half-written; "
         f"left lying: {counts.get('litter_autosave', 0)} + {counts.get('litter_work', 0)} + "
         f"{cli.get('litter', 0)} temporary files, {counts.get('litter_journals', 0)} journals"
     )
@@ -585,6 +703,8 @@ def main() -> int:
 
 if __name__ == "__main__":
     if len(sys.argv) > 2 and sys.argv[1] == "--role":
-        {"window": role_window, "look": role_look, "cli": role_cli}[sys.argv[2]](json.loads(sys.argv[3]))
+        {"window": role_window, "look": role_look, "cli": role_cli, "sessions": role_sessions}[sys.argv[2]](
+            json.loads(sys.argv[3])
+        )
     else:
         sys.exit(main())

@@ -48,7 +48,9 @@ def without_names(text: str) -> str:
     text = text.replace(home, "~") if len(home) > 1 else text
     ending = r"(\.\w{1,9})?"
     text = re.sub(r"([\"'“])(?:~|/)[^\"'“”\n]*?" + ending + r"([\"'”])", r"\1(a path)\2\3", text)
-    return re.sub(r"(?<![…\w])(?:~|/)(?:[^\s\"'“”:,;]*/)+[^\s\"'“”:,;/]*?" + ending + r"(?=[\s\"'“”:,;]|$)", r"(a path)\1", text)
+    return re.sub(
+        r"(?<![…\w])(?:~|/)(?:[^\s\"'“”:,;]*/)+[^\s\"'“”:,;/]*?" + ending + r"(?=[\s\"'“”:,;]|$)", r"(a path)\1", text
+    )
 
 
 class Mishaps:

@@ -13,6 +13,7 @@ import numbers
 import os
 import stat
 from collections.abc import Mapping
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -37,6 +38,8 @@ from .upgrades import upgraded
 SCHEMA = 3
 SUFFIX = ".ychronos"
 LARGEST = 64 << 20  # bytes of a project that is read
+MOST = 200_000  # of anything in a song: eight hours of beats at 400 a minute
+CLOSEST, LONGEST = 0.001, 1e6  # seconds between beats; to the last of them
 _PLACES = 4  # decimals of a probability
 
 
@@ -278,7 +281,19 @@ def song_of(document: dict[str, Any], folder: Path | None = None) -> Song:
     return _song(msgspec.convert(document, type=_Project), folder, unknown)
 
 
+def _check(p: _Project) -> None:
+    """What no song has is refused before it is worked out: raises ValueError."""
+    for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log"):
+        if len(getattr(p, name)) > MOST:
+            raise ValueError(f"more {name} than any song has")
+    if any(b - a < CLOSEST for a, b in pairwise(p.beats)):
+        raise ValueError("beats must rise, and be a millisecond apart")
+    if p.beats and not -LONGEST < p.beats[0] <= p.beats[-1] < LONGEST:
+        raise ValueError("its beats lie outside any recording")
+
+
 def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
+    _check(p)
     song = Song(
         title=p.title,
         artist=p.artist,
@@ -308,12 +323,12 @@ def _chord_in(c: _Chord) -> ChordSpan:
 def _recording_in(recording: _Recording, folder: Path | None) -> RecordingRef:
     """Where the recording seems to be: beside the project as saved, else where it was known, else beside the project
     under its name. ``known`` is where it was last seen for sure; a guess never takes its place."""
-    relative, known = from_text(recording.path), from_text(recording.absolute or recording.path)
-    guesses = [Path(known)]
+    relative, known = from_text(recording.path), from_text(recording.absolute)
+    guesses = [known or relative]
     if folder is not None:
-        beside = Path(os.path.realpath(folder / relative))
-        guesses = [beside, Path(known), folder / beside.name]
-    path = next((str(g) for g in guesses if is_file(g)), str(guesses[0]) if not recording.absolute else known)
+        beside = os.path.realpath(folder / relative)
+        guesses = [g for g in (beside, known, str(folder / Path(beside).name)) if g]
+    path = next((g for g in guesses if is_file(Path(g))), known or guesses[0])
     return RecordingRef(path, recording.sha256, recording.duration, recording.note, known if known != path else "")
 
 

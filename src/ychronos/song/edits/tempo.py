@@ -24,6 +24,8 @@ def recount(song: Song, factor: Fraction, anchor: int | None = None) -> Song:
     grid = song.grid
     if anchor is None:
         anchor = grid.starts[grid.lead_in if grid.lead_in < len(grid.bars) else 0]
+    if factor <= 0:
+        raise EditError("There are too few beats to count so slowly.")
     step = 1 / factor
     before = int(anchor / step)
     after = -int(-(grid.end - anchor) // step)
