@@ -394,9 +394,10 @@ class Soak:
         QMessageBox.question = lambda *a, **k: QMessageBox.StandardButton.Discard
         QMessageBox.about = lambda *a, **k: None
         from ychronos.app.desk import practicedialog
-        from ychronos.app.dialogs import fretboard, guitardialog, partsdialog
+        from ychronos.app.dialogs import asking, fretboard, guitardialog, partsdialog
 
         for kind in (
+            asking.Ask,
             fretboard.FretboardDialog,
             guitardialog.GuitarDialog,
             partsdialog.PartsDialog,

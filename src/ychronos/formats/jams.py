@@ -70,7 +70,7 @@ def _chords(song: Song, duration: float) -> list[Row]:
         a, b = _clip(a, b, duration)
         if b - a > _MERGE:
             rows.append((a, b - a, span.chord.harte(song.key_at(span.start)), span.confidence))
-    end = rows[-1][0] + rows[-1][1]
+    end = rows[-1][0] + rows[-1][1] if rows else 0.0
     if duration - end > _MERGE:
         rows.append((end, duration - end, "N", 1.0))
     return rows

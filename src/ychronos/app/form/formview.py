@@ -481,6 +481,9 @@ class FormView(QWidget):
         if self._differences is not None and self._differences.song is not song:
             self._differences = None
         if self._differences is None:
+            level = self.strip.level  # what was worked out for a song with other bars is of no use
+            if level is not None and self.map.lead + len(level) != len(song.grid.bars):
+                self.strip.level = self.map.matrix = None
             self._compare(song, evidence)
         self._show()
 

@@ -40,6 +40,7 @@ SUFFIX = ".ychronos"
 LARGEST = 64 << 20  # bytes of a project that is read
 MOST = 200_000  # of anything in a song: eight hours of beats at 400 a minute
 CLOSEST, LONGEST = 0.001, 1e6  # seconds between beats; to the last of them
+FURTHEST = 4800  # cents: four octaves
 _PLACES = 4  # decimals of a probability
 
 
@@ -288,6 +289,8 @@ def _check(p: _Project) -> None:
             raise ValueError(f"more {name} than any song has")
     if any(b - a < CLOSEST for a, b in pairwise(p.beats)):
         raise ValueError("beats must rise, and be a millisecond apart")
+    if not max(abs(p.tuning_cents), abs(p.tape_cents)) <= FURTHEST:
+        raise ValueError("no tape runs so far from true pitch")
     if p.beats and not -LONGEST < p.beats[0] <= p.beats[-1] < LONGEST:
         raise ValueError("its beats lie outside any recording")
 
