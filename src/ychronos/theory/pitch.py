@@ -9,6 +9,7 @@ raise a letter by a sharp), because the spelling that fits a key is the one near
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 LETTERS_BY_FIFTHS = "FCGDAEB"
 _LETTER_PITCH = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
@@ -65,6 +66,7 @@ def parse_note(text: str) -> tuple[Note, str]:
     return Note(LETTERS_BY_FIFTHS.index(letter) - 1 + 7 * alter), text[at:]
 
 
+@lru_cache(maxsize=4096)  # asked for each chord at each step
 def spell(pitch_class: int, tonic: Note) -> Note:
     """The note of a pitch class that lies between the flat second and the sharp fourth of a tonic."""
     for step in range(LOWEST_FIFTH, HIGHEST_FIFTH + 1):
