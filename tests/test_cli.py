@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 import os
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import numpy as np
@@ -90,3 +92,88 @@ def test_window_without_a_screen_says_so() -> None:
 def test_the_core_needs_no_qt() -> None:
     code = "import sys, ychronos.cli; sys.exit(any('PySide6' in m for m in sys.modules))"
     assert subprocess.run([sys.executable, "-c", code], timeout=60, check=False).returncode == 0
+
+
+def ychronos(*words: str, cwd: Path | None = None, **more: object) -> subprocess.CompletedProcess:
+    """The command as the shell runs it."""
+    environment = {**os.environ, **more.pop("env", {})}  # type: ignore[dict-item]
+    command = [sys.executable, "-m", "ychronos", *words]
+    return subprocess.run(command, env=environment, cwd=cwd, timeout=60, check=False, stderr=subprocess.PIPE, **more)  # type: ignore[call-overload]
+
+
+def test_what_the_terminal_cannot_show_or_take(tmp_path: Path) -> None:
+    path = tmp_path / "s.ychronos"
+    project.save(make_song("Bb F#m7b5 Eb Ab", key="Eb major"), path)
+    plain = {"PYTHONIOENCODING": "latin-1", "PYTHONUTF8": "0"}
+    done = ychronos("export", str(path), "--text", "-", stdout=subprocess.PIPE, env=plain)
+    assert done.returncode == cli.OK and not done.stderr
+    assert "Bb" in done.stdout.decode("latin-1"), "in plain signs where it lacks ours"
+    with open("/dev/full", "w") as full:
+        done = ychronos("export", str(path), "--text", "-", stdout=full)
+    assert done.returncode == cli.BAD_OUTPUT
+    assert done.stderr.decode().count("\n") == 1 and "could not be printed" in done.stderr.decode()
+    reader, writer = os.pipe()
+    os.close(reader)
+    done = ychronos("export", str(path), "--text", "-", stdout=writer)
+    os.close(writer)
+    assert not done.stderr, "whoever read has seen enough"
+
+
+def test_a_deleted_working_folder(tmp_path: Path) -> None:
+    path = tmp_path / "s.ychronos"
+    project.save(make_song(), path)
+    gone = tmp_path / "gone"
+
+    def run(*words: str) -> subprocess.CompletedProcess:
+        gone.mkdir(exist_ok=True)
+        command = f"cd '{gone}' && rmdir '{gone}' && exec '{sys.executable}' -m ychronos " + " ".join(words)
+        return subprocess.run(command, shell=True, capture_output=True, timeout=60, check=False)
+
+    assert run("--version").returncode == 0
+    assert run("export", str(path), "--text", "-").returncode == 0
+    done = run("export", "s.ychronos", "--text", "-")
+    assert done.returncode == cli.BAD_USE
+    assert "is not there any more" in done.stderr.decode()
+
+
+@pytest.mark.parametrize("delay", [0.08, 0.4, 1.0])
+def test_ctrl_c_at_any_moment_is_one_sentence(delay: float, tmp_path: Path) -> None:
+    words = [
+        sys.executable,
+        "-m",
+        "ychronos",
+        "analyze",
+        str(KNOTS),
+        "--no-cache",
+        "-q",
+        "--project",
+        str(tmp_path / "o"),
+    ]
+    child = subprocess.Popen(words, stderr=subprocess.PIPE)
+    time.sleep(delay)
+    child.send_signal(signal.SIGINT)
+    _, err = child.communicate(timeout=30)
+    assert child.returncode in (cli.INTERRUPTED, -signal.SIGINT)
+    if delay > 0.1:  # before, the interpreter itself is still being set up
+        assert err.decode() == "ychronos: stopped; nothing was written.\n"
+    assert not list(tmp_path.iterdir())
+
+
+def test_links_that_lead_nowhere_and_a_fault_of_ours(tmp_path: Path, capfd, monkeypatch: pytest.MonkeyPatch) -> None:
+    loop = tmp_path / "a.ogg"
+    loop.symlink_to(loop)
+    assert cli.run(["analyze", str(loop), "-q"]) == cli.BAD_INPUT
+    path, link = tmp_path / "s.ychronos", tmp_path / "l.ychronos"
+    project.save(make_song(), path)
+    link.symlink_to(path)
+    assert cli.run(["analyze", str(KNOTS), "-q", "--project", str(link)]) == cli.OK
+    assert link.is_symlink() and project.load(path).title == "Seven Knots and a Half"
+
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(project, "load", broken)
+    capfd.readouterr()
+    assert cli.run(["export", str(path), "--text", "-"]) == cli.INNER
+    err = capfd.readouterr().err
+    assert "ZeroDivisionError" in err and err.count("\n") == 1

@@ -13,7 +13,8 @@ STOPPED = 130
 
 def _stop_at_once(*_: object) -> None:
     """Ctrl+C while the program is still being loaded, which nothing could catch."""
-    os.write(2, b"ychronos: stopped; nothing was written.\n")
+    sys.stderr.write("ychronos: stopped; nothing was written.\n")  # not 2, which libraries may no longer reach
+    sys.stderr.flush()
     os._exit(STOPPED)
 
 

@@ -138,7 +138,9 @@ def pitch(signal: Array, cents: float, tick: Callable[[float], None] = lambda _:
 
 def running_sums(frames: NDArray[np.floating]) -> NDArray[np.float64]:
     """(T + 1, n): sums of the frames (T, n) before each frame, in double precision."""
-    return np.concatenate([np.zeros((1, frames.shape[1])), np.cumsum(frames, axis=0, dtype=np.float64)])
+    out = np.zeros((len(frames) + 1, frames.shape[1]))
+    np.cumsum(frames, axis=0, dtype=np.float64, out=out[1:])
+    return out
 
 
 def sums_at(sums: NDArray[np.float64], place: NDArray[np.float64]) -> NDArray[np.float64]:

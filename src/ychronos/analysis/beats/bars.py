@@ -112,6 +112,9 @@ def log_odds_at(curve: NDArray[np.floating], beats: Floats, reach: int = 2, floo
     return np.asarray(np.log(chance / (1 - chance)))
 
 
+AT_ONCE = 12_000_000  # states of beats that are worked on together
+
+
 class ChordChanges:
     """How much the chords of a recording change at given times; sums are kept for many questions."""
 
@@ -197,11 +200,16 @@ def decide(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None 
 
 def decide_all(evidence: PulseEvidence, sequences: Sequence[Floats], changes: ChordChanges | None = None) -> list[Bars]:
     """Bars of several beat sequences, quicker than one by one; probabilities are left out."""
-    odds = [log_odds_of_one(evidence, beats, changes) for beats in sequences]
-    paths = best_paths(
-        [observe(evidence, beats, o) for beats, o in zip(sequences, odds, strict=True)], _LEAVING, _BETWEEN
-    )
-    return [_bars(path, o) for path, o in zip(paths, odds, strict=True)]
+    out: list[Bars] = []
+    longest = max((len(beats) for beats in sequences), default=1)
+    many = max(1, AT_ONCE // (longest * len(METERS) * LONGEST))  # of hours of music only a few fit into memory
+    for first in range(0, len(sequences), many):
+        some = sequences[first : first + many]
+        odds = [log_odds_of_one(evidence, beats, changes) for beats in some]
+        observed = [observe(evidence, beats, o) for beats, o in zip(some, odds, strict=True)]
+        paths = best_paths(observed, _LEAVING, _BETWEEN)
+        out += [_bars(path, o) for path, o in zip(paths, odds, strict=True)]
+    return out
 
 
 def _bars(path: Ints, odds: Floats) -> Bars:
