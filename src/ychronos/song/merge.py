@@ -264,10 +264,10 @@ def _alike(track: Track[Section], statements: Statements) -> Track[Section]:
                 track = _with(track, index, material=track[root].material, name=track[root].name)
             track = _with(track, index, material_stated=True)
     for s in said.of(statements, "not same"):
-        index = track.index_at(s.at)
-        other = track.index_at(s.value)
-        apart = {track[other].material} if other != index else set()
-        track = _own_letter(track, index, apart)
+        index, other = track.index_at(s.at), track.index_at(s.value)
+        if _root(models, index) == _root(models, other):
+            continue  # it is said to be the same, too
+        track = _own_letter(track, index, {track[other].material})
     return track
 
 

@@ -112,8 +112,10 @@ def state_material(song: Song, index: int, like: int | None, positive: bool = Tr
         words = f"{section_place(song, index)} is music of its own"
         return told(song, words, *begins, Statement("same", section.start), gone=here)
     other = song.sections[like]
+    # what was said of the two before, from either side, gives way to what is said now
+    here += [s for s in said.of(song.statements, "same", "not same") if (s.at, s.value) == (other.start, section.start)]
     if not positive:
-        gone = [s for s in here if s.kind == "same"]
+        gone = [s for s in here if s.kind == "same" or s.at == other.start]
         words = f"{section_place(song, index)} is not the same as “{other.name}”"
         return told(song, words, *begins, Statement("not same", section.start, value=other.start), gone=gone)
     # names given to this section by itself go; it is called as the other one is
