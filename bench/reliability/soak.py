@@ -397,6 +397,7 @@ class Soak:
         from ychronos.app.dialogs import asking, fretboard, guitardialog, partsdialog
 
         for kind in (
+            QDialog,  # what is only looked at
             asking.Ask,
             fretboard.FretboardDialog,
             guitardialog.GuitarDialog,
