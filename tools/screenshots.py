@@ -139,7 +139,7 @@ def recovery() -> Window:
     song = window.session.song
     assert song is not None
     window.close_document()
-    for title, at in ((song.title, "2026-03-14T21:07:12"), ("Thirteen Bells at Low Water", "2026-03-13T19:40:55")):
+    for title, at in (("Thirteen Bells at Low Water", "2026-03-13T19:40:55"), (song.title, "2026-03-14T21:07:12")):
         keeper = Keeper(state_folder(), lambda at=at: datetime.datetime.fromisoformat(at))  # type: ignore[misc]
         for said in ("E7 stated in bar 12", "one is at bar 31, beat 2"):
             keeper.keep(edits.rename_song(song, title, song.artist)[0], said, None, None)

@@ -222,7 +222,8 @@ def _run(arguments: list[str]) -> int:
         code = app(arguments, standalone_mode=False)
     except typer.Exit as stop:
         return stop.exit_code
-    except typer.Abort:
+    except typer.Abort:  # what the library makes of Ctrl+C outside our own work
+        _say("stopped; nothing was written.")
         return INTERRUPTED
     except Exception as error:  # click's own usage errors know how to show themselves
         show = getattr(error, "show", None)
