@@ -326,6 +326,8 @@ def main() -> int:
     for name, make in PICTURES.items():
         if args.only in (None, name):
             window = make()
+            while isinstance(window, Window) and window.form.comparing:
+                QTest.qWait(20)
             window.grab().save(str(args.out / f"{name}.png"))
             if not isinstance(window, Window):
                 window.close()
