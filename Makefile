@@ -53,15 +53,15 @@ floors: $(VENV)/.bench
 # What is lost, what leaks, what freezes: a part that fits into CI, and hours of it.
 reliability: $(STAMP) system
 	@bash packaging/system.sh packaging/apt-bench.txt
-	bash bench/reliability/ci.sh $(CURDIR)/$(BIN)/python
+	bash bench/reliability/ci.sh "$(CURDIR)/$(BIN)/python"
 
 soak: $(STAMP) system
 	@bash packaging/system.sh packaging/apt-bench.txt
-	cd bench/reliability && P=$(CURDIR)/$(BIN)/python && S=$${SEED:-$$(date +%j)} && \
-	$$P kills.py --count 300 --sessions 1000 --cli 48 --seed $$S; \
-	$$P fuzz_readers.py --count 10000 --cli 200 --seed $$S; \
-	$$P faults.py --seed $$S; \
-	$$P soak.py --seconds 3600 --edits 3000 --decided 400 --seed $$S
+	cd bench/reliability && P="$(CURDIR)/$(BIN)/python" && S=$${SEED:-$$(date +%j)} && \
+	"$$P" kills.py --count 300 --sessions 1000 --cli 48 --seed $$S; \
+	"$$P" fuzz_readers.py --count 10000 --cli 200 --seed $$S; \
+	"$$P" faults.py --seed $$S; \
+	"$$P" soak.py --seconds 3600 --edits 3000 --decided 400 --seed $$S
 
 # System libraries that packaging/apt.txt lists and that are missing.
 system:
