@@ -1773,22 +1773,9 @@ def main() -> int:
     if done.returncode:
         print(done.stderr)
         return 2
-    subprocess.run(
-        [
-            "ffmpeg",
-            "-v",
-            "error",
-            "-y",
-            "-ss",
-            "20",
-            "-t",
-            "9",
-            "-i",
-            str(bench.song),
-            str(bench.scratch / "short.ogg"),
-        ],
-        check=True,
-    )
+    if not common.clip(bench.song, bench.scratch / "short.ogg", 9):
+        print("ffmpeg cut no clip")
+        return 2
     for repeat in range(args.count):
         for name in args.only or SCENES:
             run_scene(bench, name, repeat)

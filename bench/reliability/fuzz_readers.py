@@ -977,28 +977,8 @@ def make_seeds(bench: common.Bench) -> None:
     seeds.mkdir(exist_ok=True)
     songs = bench.recordings()
     for name, options in FORMATS.values():
-        subprocess.run(
-            [
-                "ffmpeg",
-                "-v",
-                "error",
-                "-y",
-                "-ss",
-                "20",
-                "-t",
-                "2.5",
-                "-i",
-                str(songs[0]),
-                "-vn",
-                *options,
-                str(seeds / name),
-            ],
-            capture_output=True,
-        )
-    subprocess.run(
-        ["ffmpeg", "-v", "error", "-y", "-ss", "20", "-t", "8", "-i", str(songs[0]), str(seeds / "long.ogg")],
-        capture_output=True,
-    )
+        common.clip(songs[0], seeds / name, 2.5, "-vn", *options)
+    common.clip(songs[0], seeds / "long.ogg", 8)
     subprocess.run(
         [
             "ffmpeg",

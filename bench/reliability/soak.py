@@ -735,6 +735,22 @@ class Soak:
         os._exit(0)
 
 
+def without_a_window(bench: common.Bench, role: str, count: int, projects: list[str], words: str) -> dict:
+    """Random edits by a role of this script; notes what failed and returns how many were made."""
+    plan = json.dumps({"seed": bench.args.seed, "projects": projects, role: count})
+    child = bench.child(__file__, "--role", role, plan, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+    assert child.stdout is not None
+    tally: dict = {}
+    for line in child.stdout:
+        entry = json.loads(line)
+        if "bad" in entry:
+            bench.fail(f"{words}: {entry['bad']}", " > ".join(entry["trail"]))
+        else:
+            tally = entry["tally"]
+    child.wait()
+    return tally
+
+
 def main() -> int:
     p = common.parser("Random use of the window.", seconds=900)
     p.add_argument("--edits", type=int, default=3000, help="random edits on the model alone, before")
@@ -758,43 +774,10 @@ def main() -> int:
         projects.append(str(path))
     tally: dict = {}
     if args.edits:
-        child = bench.child(
-            __file__,
-            "--role",
-            "edits",
-            json.dumps({"seed": args.seed, "projects": projects, "edits": args.edits}),
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            text=True,
-        )
-        assert child.stdout is not None
-        for line in child.stdout:
-            entry = json.loads(line)
-            if "bad" in entry:
-                bench.fail(f"model: {entry['bad']}", " > ".join(entry["trail"]))
-            else:
-                tally = entry["tally"]
-        child.wait()
+        tally = without_a_window(bench, "edits", args.edits, projects, "model")
         print(f"  the model alone: {args.edits} edits, {tally}")
-    decided: dict = {}
     if args.decided:
-        child = bench.child(
-            __file__,
-            "--role",
-            "decided",
-            json.dumps({"seed": args.seed, "projects": projects, "decided": args.decided}),
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            text=True,
-        )
-        assert child.stdout is not None
-        for line in child.stdout:
-            entry = json.loads(line)
-            if "bad" in entry:
-                bench.fail(f"decided: {entry['bad']}", " > ".join(entry["trail"]))
-            else:
-                decided = entry["tally"]
-        child.wait()
+        decided = without_a_window(bench, "decided", args.decided, projects, "decided")
         print(f"  edits with the rest decided again: {args.decided}, {decided}")
     figures: dict = {}
     if args.seconds > 0:

@@ -55,7 +55,7 @@ def test_an_error_is_said_once_and_the_work_is_kept(ferry_window: Window, qtbot:
 
 @pytest.mark.parametrize("path", ["/home/ann/My Tapes/ä.ogg", "~/Tapes/secret song.flac", "/mnt/qqq/zzz"])
 def test_a_report_holds_no_private_paths(path: str) -> None:
-    text = without_names(f'File "/work/src/ychronos/app/window.py", line 3, in x\nOSError: “{path}” went wrong')
+    text = without_names(f'File "/opt/tapes/src/ychronos/app/window.py", line 3, in x\nOSError: “{path}” went wrong')
     assert "ychronos/app/window.py" in text
     assert Path(path).stem.split()[0] not in text and "home" not in text and "mnt" not in text
     assert "line 3" in text

@@ -48,6 +48,14 @@ def talk(session: Session, words: list[tuple[str, int]]) -> list[Song]:
     return states
 
 
+def talked(folder: Path, words: list[tuple[str, int]]) -> tuple[Session, list[Song], Path]:
+    """A session in which all was said, the states that were there, and where its journal lies."""
+    session = opened(folder)
+    states = talk(session, words)
+    assert session.keeper is not None
+    return session, states, session.keeper.journal.path
+
+
 def opened(folder: Path) -> Session:
     session = Session(keeper=Keeper(folder))
     session.set_song(make_song(), None)
@@ -58,11 +66,7 @@ def opened(folder: Path) -> Session:
 def test_whatever_is_said_comes_back_and_a_cut_file_gives_an_earlier_state(
     words: list[tuple[str, int]], share: float, tmp_path_factory: pytest.TempPathFactory
 ) -> None:
-    folder = tmp_path_factory.mktemp("state")
-    session = opened(folder)
-    states = talk(session, words)
-    assert session.keeper is not None
-    path = session.keeper.journal.path
+    session, states, path = talked(tmp_path_factory.mktemp("state"), words)
     assert path.exists() == session.dirty
     if not session.dirty:
         return
@@ -84,10 +88,7 @@ def test_a_damaged_line_is_known_for_it(
     words: list[tuple[str, int]], where: float, bit: int, tmp_path_factory: pytest.TempPathFactory
 ) -> None:
     folder = tmp_path_factory.mktemp("state")
-    session = opened(folder)
-    states = talk(session, words)
-    assert session.keeper is not None
-    path = session.keeper.journal.path
+    session, states, path = talked(folder, words)
     if not path.exists():
         return
     data = bytearray(path.read_bytes())

@@ -19,7 +19,6 @@ BEAT_SIGNS = {
     "half": "halves",
     "sixteenth": "sixteenths",
 }
-NUMBER_WORDS = {2: "two", 3: "three", 4: "four", 5: "five", 6: "six", 7: "seven"}
 
 
 @dataclass(frozen=True)

@@ -39,7 +39,6 @@ class Head(msgspec.Struct):
     boot: str
     process: int
     started: str
-    title: str
     saved_as: str
     recording: str
     mark: project.FileMark | None

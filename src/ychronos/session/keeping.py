@@ -134,7 +134,6 @@ class Keeper:
             self._who.boot,
             self._who.process,
             self._who.started,
-            song.title,
             as_text(str(saved_as or "")),
             as_text(song.recording.path),
             mark,

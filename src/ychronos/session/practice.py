@@ -175,9 +175,6 @@ class Practice:
         self.apply()
         self.session.say("The record alone" if chart_alone else "The chart alone")
 
-    def next_click(self) -> None:
-        self.set_click(CLICKS[(CLICKS.index(self.click) + 1) % len(CLICKS)])
-
     def set_click(self, kind: str) -> None:
         self.click = kind
         self.playing.apply_clicks()
