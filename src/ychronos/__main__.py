@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import sys
@@ -9,12 +10,13 @@ import warnings
 
 COMMANDS = ("analyze", "export")
 STOPPED = 130
+_terminal = [2]  # where our sentences go: 2 itself is taken from libraries later
 
 
 def _stop_at_once(*_: object) -> None:
     """Ctrl+C while the program is still being loaded, which nothing could catch."""
-    sys.stderr.write("ychronos: stopped; nothing was written.\n")  # not 2, which libraries may no longer reach
-    sys.stderr.flush()
+    with contextlib.suppress(OSError):
+        os.write(_terminal[0], b"ychronos: stopped; nothing was written.\n")
     os._exit(STOPPED)
 
 
@@ -22,7 +24,8 @@ def _only_our_words() -> None:
     """Keep what libraries print on the terminal by themselves to themselves; our sentences go where they went."""
     warnings.simplefilter("ignore")
     try:
-        ours = os.fdopen(os.dup(2), "w", encoding=sys.stderr.encoding, errors="replace", buffering=1)
+        _terminal[0] = os.dup(2)
+        ours = os.fdopen(_terminal[0], "w", encoding=sys.stderr.encoding, errors="replace", buffering=1)
         os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
     except (OSError, AttributeError):
         return
