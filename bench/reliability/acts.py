@@ -17,12 +17,15 @@ Key, Mod = Qt.Key, Qt.KeyboardModifier
 
 def make_window(settings: object = None) -> object:
     from ychronos.app import start
+    from ychronos.memory import bound_arenas
 
+    bound_arenas()
     app = start.make_app([])
     app.setQuitOnLastWindowClosed(False)
     from ychronos.app.window import Window
+    from ychronos.session.beside import Beside
 
-    w = Window(settings)  # type: ignore[arg-type]
+    w = Window(settings, beside=Beside())  # type: ignore[arg-type]
     w.ask_save = lambda _: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     w.resize(1280, 800)
     w.show()

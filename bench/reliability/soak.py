@@ -247,7 +247,7 @@ class Soak:
         self.took: dict[str, list[float]] = {}
         self.counts: Counter[str] = Counter()
         self.autosave_ms: list[float] = []
-        self.memory: list[tuple[float, float, int, int]] = []
+        self.memory: list[tuple[float, float, float, int, int]] = []
         self.begin = time.monotonic()
         qt_bad = (QtMsgType.QtWarningMsg, QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg)
         harmless = ("propagateSizeHints", "This plugin does not support")
@@ -697,6 +697,11 @@ class Soak:
         next_memory = next_check = self.begin
         self.acts.open_and_wait(self.w, Path(self.plan["recordings"][0]))
         first_edits = 0
+
+        def kinds() -> Counter[str]:
+            return Counter(f"{type(o).__name__} of {type(o.parent()).__name__}" for o in self.w.findChildren(QObject))
+
+        base = kinds()
         while time.monotonic() < end:
             self.step()
             self.acts.pause(self.rng.choice((5, 20, 60, 150, 300)))
@@ -707,6 +712,7 @@ class Soak:
                     (
                         round(now - self.begin),
                         round(common.memory()),
+                        round(common.memory(self.w.jobs.beside.pid or 0)),
                         len(self.w.findChildren(QObject)),
                         len(self.w.session.history.states),
                     )
@@ -716,6 +722,7 @@ class Soak:
                 next_check, first_edits = now, edits
                 self.invariants()
         self.invariants()
+        self.grown = {k: n - base[k] for k, n in kinds().items() if n > base[k] + 3}
         self.label = "closing"
         self.w.close()
         print(
@@ -726,6 +733,7 @@ class Soak:
                         "took": self.took,
                         "counts": self.counts,
                         "memory": self.memory,
+                        "grown": self.grown,
                         "autosave_ms": self.autosave_ms,
                     }
                 }
@@ -851,10 +859,13 @@ def main() -> int:
             print(
                 f"  autosave in the window's thread, ms: {len(a)} times, p50 {common.percentile(a, 0.5):.0f}, p95 {common.percentile(a, 0.95):.0f}, max {max(a):.0f}"
             )
-        print("  memory (s, MB, objects, steps of history): " + ", ".join(str(tuple(m)) for m in memory))
+        print(
+            "  memory (s, MB, MB of the process beside, objects, steps of history): "
+            + ", ".join(str(tuple(m)) for m in memory)
+        )
         late_half = [m for m in memory if m[0] > args.seconds / 3]
         growth = (
-            (late_half[-1][1] - late_half[0][1]) / max(1, late_half[-1][0] - late_half[0][0]) * 3600
+            (sum(late_half[-1][1:3]) - sum(late_half[0][1:3])) / max(1, late_half[-1][0] - late_half[0][0]) * 3600
             if len(late_half) > 2
             else 0.0
         )
@@ -865,7 +876,7 @@ def main() -> int:
                 bench.fail(f"freeze above {args.freeze:.0f} s: {f['label']}", f"{f['ms']} ms: {f['at']}")
         words += (
             f", {total} actions in {args.seconds:.0f} s, {len(ms)} freezes above {1000 * FREEZE:.0f} ms, the worst {max(ms, default=0)} ms; "
-            f"{figures['counts'].get('invariants', 0)} checks of undo, redo, save; memory {memory[0][1]} to {memory[-1][1]} MB, {growth:+.0f} MB an hour"
+            f"{figures['counts'].get('invariants', 0)} checks of undo, redo, save; memory {memory[0][1]} and {memory[0][2]} to {memory[-1][1]} and {memory[-1][2]} MB, {growth:+.0f} MB an hour"
         )
     bench.figures = {"tally": tally, **figures}
     return bench.finish(words)

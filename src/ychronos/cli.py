@@ -23,7 +23,7 @@ from .formats import atomic, jams, project, textchart
 from .formats.registry import EXPORTERS, Options, exporter
 from .paths import cache_folder
 from .session.jobs import AtOnce
-from .session.opening import analysis_of
+from .session.opening import Analysis
 from .session.session import Session
 from .song.model import logged
 from .song.titles import title_of
@@ -128,7 +128,7 @@ def analyze(
                 lambda stage, share: bar.update(task, description=stage, completed=share),
                 lambda part: troubles.append(part) if isinstance(part, str) else None,
             )
-            work = analysis_of(song, title or title_of(song), None if no_cache else cache_folder(), keep_samples=False)
+            work = Analysis(song, title or title_of(song), None if no_cache else cache_folder(), keep_samples=False)
             session = Session(at_once)
             session.set_analysed(*work(at_once))
     except (AudioError, AnalysisError) as error:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import fields, replace
 
 import numpy as np
 import pytest
@@ -15,7 +15,7 @@ from ychronos.analysis.beats.pulsenet import PulseEvidence
 from ychronos.analysis.chords import alike, harmony
 from ychronos.analysis.chords.chordnet import CHORDS
 from ychronos.analysis.explain import stops
-from ychronos.analysis.form import repeats, sections
+from ychronos.analysis.form import repeats, sections, tapes
 from ychronos.theory.chord import parse_chord
 
 RNG = np.random.default_rng(11)
@@ -276,3 +276,38 @@ def test_the_last_bar_is_counted_to_its_end() -> None:
     evidence = pulse_evidence(beats[:29], 4, 19.0)
     times, decided = ending.whole_bar(evidence, beats, count.bars.decide(evidence, beats))
     assert len(times) == 32 and decided.position[-1] == 4
+
+
+# ---------------------------------------------------------------- tapes of many songs
+
+
+@given(st.lists(st.floats(-60, 0), min_size=1, max_size=4000))
+def test_a_tape_is_cut_into_pieces_that_can_be_compared(level: list[float]) -> None:
+    found = [0, *tapes.cuts(np.array(level)), len(level)]
+    pieces = np.diff(found)
+    assert (pieces > 0).all() and pieces.max() <= tapes.LONGEST
+    assert len(level) > tapes.LONGEST or len(pieces) == 1
+    assert len(pieces) == 1 or pieces.min() >= tapes.SHORTEST // 2
+
+
+def test_a_tape_is_cut_between_its_songs_and_each_is_decided_for_itself() -> None:
+    song = "CFGC" * 2 + "|" + "DAAE" * 2 + "|"
+    one = music((song * 38)[:-1])  # 608 bars
+    level = one.level.copy()
+    level[-4:] = -60.0
+    tape = sections.BarFeatures(*(np.concatenate([getattr(one, f.name)] * 2) for f in fields(one)))
+    tape = replace(tape, level=np.tile(level, 2))
+    found = sections.decide(tape)
+    cut = next(s for s in found.sections if s.first >= 602)
+    assert abs(cut.first - 606) <= tapes.LULL
+    assert found.sections[0].first == 0 and found.sections[-1].last == 1216
+    assert all(a.last == b.first for a, b in zip(found.sections, found.sections[1:], strict=False))
+    before, after = ({s.letter for s in found.sections if (s.first >= cut.first) is late} for late in (False, True))
+    assert not before & after  # the second song has letters of its own
+    assert isinstance(found.repeats, tapes.Apart)
+    inside = [s for s in found.sections if s.first > cut.first + 16]
+    twin = next(s for s in inside[1:] if s.letter == inside[0].letter)
+    assert found.repeats.alike((inside[0].first, inside[0].last), (twin.first, twin.last)) > repeats.SAME
+    assert found.repeats.alike((0, 8), (cut.first + 8, cut.first + 16)) == 0.0
+    said = sections.around(found, [inside[0].first + 1])
+    assert inside[0].first + 1 in {s.first for s in said}

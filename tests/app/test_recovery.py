@@ -227,8 +227,8 @@ from PySide6.QtCore import QTimer
 from ychronos.app import start, window
 from ychronos.song import edits
 class Heard(window.Window):
-    def __init__(self):
-        super().__init__()
+    def __init__(self, **more):
+        super().__init__(**more)
         QTimer.singleShot(1200, self.speak)
     def speak(self):
         assert self.session.edit(lambda s: edits.rename_song(s, {PIER!r}, "Tin Dory"))

@@ -13,14 +13,30 @@ from PySide6.QtCore import QObject, Qt, Signal
 from ..analysis.evidence import AnalysisError
 from ..audio.decode import AudioError, Cancelled
 from ..formats.project import ProjectError
+from ..memory import give_back
+from ..session.beside import Beside, Ended
+from ..session.jobs import Far
 
 Work = Callable[["Job"], Any]
 EXPECTED = (AudioError, AnalysisError, ProjectError)
 UNDER_WAY: set[threading.Thread] = set()
 
 
+def _there(work: Far, beside: Beside) -> Work:
+    """The same work, carried out by the process beside; here when none can be started."""
+
+    def run(job: Job) -> object:
+        try:
+            return beside.run(work, job)
+        except OSError:
+            logging.getLogger("ychronos.jobs").exception("there is no process beside")
+            return work(job)
+
+    return run
+
+
 class Job(QObject):
-    """Runs ``work(job)`` in a thread. The work reports with :meth:`report` and :meth:`partly`, and asks
+    """Runs ``work(job)`` in a thread, or in the process ``beside`` when it can be carried out there. The work reports with :meth:`report` and :meth:`partly`, and asks
     :meth:`cancelled` often. Signals arrive in the thread of the window."""
 
     progress = Signal(str, float)
@@ -31,9 +47,9 @@ class Job(QObject):
     over = Signal()
     _ended = Signal(str, object)
 
-    def __init__(self, work: Work, parent: QObject | None = None) -> None:
+    def __init__(self, work: Work, parent: QObject | None = None, beside: Beside | None = None) -> None:
         super().__init__(parent)
-        self._work: Work | None = work
+        self._work: Work | None = work if beside is None or not isinstance(work, Far) else _there(work, beside)
         self._cancel = threading.Event()
         self.running = False
         self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)
@@ -66,7 +82,7 @@ class Job(QObject):
             outcome = ("done", work(self))
         except Cancelled:
             outcome = ("stopped", None)
-        except EXPECTED as error:
+        except (*EXPECTED, Ended) as error:
             outcome = ("failed", str(error))
         except MemoryError:
             outcome = ("failed", "There is not enough memory for this recording; nothing was changed.")
@@ -75,6 +91,8 @@ class Job(QObject):
             outcome = ("failed", f"Something went wrong inside Ychronos ({type(error).__name__}); nothing was lost.")
         UNDER_WAY.discard(threading.current_thread())
         self._tell(self._ended, *outcome)
+        del work, outcome
+        give_back()
 
     def _end(self, kind: str, result: object) -> None:
         self.running = False
@@ -100,10 +118,15 @@ def leave(seconds: float = 2.0) -> bool:
 
 
 class Threads(QObject):
-    """Runs the session's work in threads, answers in the thread of the window."""
+    """Runs the session's work in threads, answers in the thread of the window. What another process can carry out is
+    carried out ``beside``, if there is one; the thread then only waits for it."""
+
+    def __init__(self, parent: QObject, beside: Beside | None = None) -> None:
+        super().__init__(parent)
+        self.beside = beside
 
     def start(self, work: Work, done: Callable[[Any], None], failed: Callable[[str], None]) -> Job:
-        job = Job(work, self)
+        job = Job(work, self, self.beside)
         job.done.connect(done)
         job.failed.connect(failed)
         job.start()

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QDialog, QLabel, QMessageBox, QPlainTextEdit, QVBo
 from .. import __version__, logs
 from ..formats import project
 from ..song import edits
+from .dialogs.asking import asked
 from .dialogs.fretboard import FretboardDialog
 from .dialogs.guitardialog import GuitarDialog
 from .dialogs.partsdialog import PartsDialog
@@ -25,7 +26,7 @@ def set_guitar(w: Shell) -> None:
     if song is None:
         return
     dialog = GuitarDialog(song, w)
-    if dialog.exec() and dialog.setup is not None:
+    if asked(dialog) and dialog.setup is not None:
         setup = dialog.setup
         w.session.edit(lambda s: edits.set_guitar(s, setup))
 
@@ -130,7 +131,7 @@ def show_log(w: Shell) -> None:
     layout.addWidget(words)
     layout.addWidget(where)
     dialog.resize(760, 460)
-    dialog.exec()
+    asked(dialog)
 
 
 def about(w: Shell) -> None:
@@ -155,7 +156,7 @@ def choose_parts(w: Shell) -> None:
         return
     dialog = PartsDialog(song, w.session.chord_index, w.session.evidence, w.widget())
     dialog.hear.connect(w.hearing.hear)
-    if dialog.exec() and dialog.chord is not None:
+    if asked(dialog) and dialog.chord is not None:
         w.session.state_chord(dialog.chord)
 
 
@@ -166,7 +167,7 @@ def play_on_fretboard(w: Shell) -> None:
         return
     dialog = FretboardDialog(song, w.session.chord_index, w.theme, w.widget())
     dialog.hear_notes.connect(w.hearing.hear_notes)
-    if dialog.exec() and dialog.chord is not None:
+    if asked(dialog) and dialog.chord is not None:
         w.session.state_chord(dialog.chord)
 
 

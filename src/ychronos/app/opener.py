@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, cast
+from typing import cast
 
 from ..analysis.evidence import Evidence
 from ..audio.play.engine import Player
@@ -12,12 +12,11 @@ from ..audio.recording import Recording
 from ..formats import project
 from ..paths import cache_folder, shown
 from ..session.locks import ProjectLock
-from ..session.opening import Matched, analysis_of, evidence_for
+from ..session.opening import Analysis, Matched, Matching
 from ..song.model import Song
 from ..song.titles import title_of
 from . import files
 from .head import Head
-from .jobs import Job
 from .listening import Listening
 from .recovery import Recovery
 
@@ -105,7 +104,7 @@ class Opener(Listening):
     def _analyse(self, path: Path) -> None:
         self.start_job(
             "Reading",
-            analysis_of(path, title_of(path), cache_folder()),
+            Analysis(path, title_of(path), cache_folder()),
             self._analysed,
             lambda text: self._fail_to_open(path, text),
         )
@@ -172,22 +171,23 @@ class Opener(Listening):
         places = [path] if path is not None else [Path(p) for p in dict.fromkeys((ref.path, ref.known)) if p]
 
         def done(result: object) -> None:
-            found = cast(Matched, result)
-            if found.evidence is None:
+            evidence, sound = cast(Matched, result).evidence, self.session.recording
+            assert sound is not None  # the part that came before
+            if evidence is None:
                 self.notice.say(
-                    f"“{shown(found.sound.path)}” is not the recording that this chart was made from: you hear it, "
+                    f"“{shown(sound.path)}” is not the recording that this chart was made from: you hear it, "
                     "but nothing is decided from it.",
                     {
                         "Find the right one…": lambda: files.find_recording(self),
-                        "It is the same music": lambda: self._take_as_its_own(found.sound),
+                        "It is the same music": lambda: self._take_as_its_own(sound),
                     },
                 )
                 return
             if path is not None:
-                self.session.take_recording(found.sound)
+                self.session.take_recording(sound)
             else:
-                self.session.found_recording(found.sound.path)
-            self.session.take_evidence(found.evidence)
+                self.session.found_recording(sound.path)
+            self.session.take_evidence(evidence)
             self.sheet.refresh()
 
         def failed(text: str) -> None:
@@ -196,7 +196,7 @@ class Opener(Listening):
 
         self.start_job(
             "Reading",
-            cast(Callable[[Job], Any], evidence_for(places, ref.sha256, cache_folder())),
+            Matching(tuple(places), ref.sha256, cache_folder()),
             done,
             failed,
             parts=lambda part: self._take_recording(cast(Recording, part)),

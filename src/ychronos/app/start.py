@@ -14,6 +14,8 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
 from .. import __version__, logs
+from ..memory import bound_arenas
+from ..session.beside import Beside
 from . import jobs
 from .mishaps import Mishaps
 from .theme import load_fonts
@@ -66,10 +68,13 @@ def run(arguments: list[str]) -> int:
             file=sys.stderr,
         )
         return 2
+    bound_arenas()
+    beside = Beside()
+    beside.warm()  # it loads what it needs while the window is made
     app = make_app([])
     from .window import Window
 
-    window = Window()
+    window = Window(beside=beside)
     mishaps = Mishaps(window.session.keep, window.notice.say)
     mishaps.install()
     window.show()
@@ -86,6 +91,7 @@ def run(arguments: list[str]) -> int:
         QTimer.singleShot(0, lambda: window.open_path(target))
     code = app.exec()
     mishaps.end()
+    beside.close()
     if not jobs.leave():  # work that does not stop must not be pulled down with the interpreter under it
         logging.shutdown()
         os._exit(code)

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from ..audio.play import outputs
 from ..audio.play.engine import Player
 from ..paths import shown, state_folder
+from ..session.beside import Beside
 from ..session.commands import chords, count, marks
 from ..session.keeping import Keeper
 from ..session.locks import ProjectLock
@@ -62,15 +63,21 @@ SAID_FOR = 3.0  # seconds that a word about what happened stays
 
 
 class Window(Opener):
-    """See the module. ``output`` is the sound device; by default the one :func:`outputs.choose` finds."""
+    """See the module. ``output`` is the sound device; by default the one :func:`outputs.choose` finds. ``beside`` is the
+    process that listens and decides; without one, threads of this process do."""
 
-    def __init__(self, settings: Settings | None = None, output: outputs.Output | None = None) -> None:
+    def __init__(
+        self,
+        settings: Settings | None = None,
+        output: outputs.Output | None = None,
+        beside: Beside | None = None,
+    ) -> None:
         guard()
         super().__init__()
         self.settings = settings or Settings()
         self.theme = Theme(self.settings.flag("dark", False))
         self.output = output or outputs.choose()
-        self.jobs = Threads(self)
+        self.jobs = Threads(self, beside)
         self.keeper, self.lock = Keeper(state_folder()), ProjectLock(state_folder())
         self.session = Session(self.jobs, Dialogs(self), self.keeper)
         self.ending = False
@@ -79,6 +86,7 @@ class Window(Opener):
         self.cap_lifted = False
         self._leaving: Song | None = None  # what was open when another recording was asked for
         self._device_on = False
+        self.context_menu: QMenu | None = None
         self._said_until = 0.0
         self.taps = Taps(self)
         self.tape = TapeControl(self)
@@ -357,6 +365,8 @@ class Window(Opener):
             self.marks_menu.addAction("Nothing yet").setEnabled(False)
 
     def _context_menu(self, at: QPoint) -> None:
+        if self.context_menu is not None:
+            self.context_menu.deleteLater()
         menu = QMenu(self)
         self.actions_.refresh()
         self.actions_.fill_context_menu(menu)
@@ -379,7 +389,7 @@ class Window(Opener):
         parts: Callable[[object], None] | None = None,
     ) -> None:
         self.cancel_job(forget=True)
-        job = Job(work, self)
+        job = Job(work, self, self.jobs.beside)
 
         def mine(run: Callable[..., None]) -> Callable[..., None]:
             return lambda *values: run(*values) if self.job is job else None

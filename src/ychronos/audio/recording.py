@@ -6,10 +6,13 @@ that is mapped into memory, so that the operating system decides what stays.
 
 from __future__ import annotations
 
+import mmap
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import IO
+from weakref import WeakKeyDictionary
 
 import numpy as np
 import soxr
@@ -27,6 +30,7 @@ SILENCE = 10 ** (-70 / 20)  # a recording that never exceeds this holds nothing 
 SHORTFALL = 0.97  # decoded share of the promised length below which a file counts as truncated
 
 Progress = Callable[[float], None]
+SPOOLED: WeakKeyDictionary[mmap.mmap, IO[bytes]] = WeakKeyDictionary()  # the files that samples on disk lie in
 
 
 @dataclass(frozen=True)
@@ -50,7 +54,6 @@ class Recording:
     peaks: NDArray[np.float32]
     samples: Samples | None = None
     note: str = ""
-    _keep: object = field(default=None, repr=False, compare=False)
 
     @property
     def silent(self) -> bool:
@@ -86,25 +89,27 @@ class SampleStore:
     def __init__(self) -> None:
         self.blocks: list[Samples] = []
         self.size = 0
-        self.file: object = None
+        self.file: IO[bytes] | None = None
 
     def add(self, block: Samples) -> None:
         self.size += block.size
         if self.file is None and self.size > IN_MEMORY_LIMIT:
             self.file = tempfile.TemporaryFile(prefix="ychronos-")
             for old in self.blocks:
-                old.tofile(self.file)  # type: ignore[arg-type]
+                old.tofile(self.file)
             self.blocks = []
         if self.file is None:
             self.blocks.append(block)
         else:
-            block.tofile(self.file)  # type: ignore[arg-type]
+            block.tofile(self.file)
 
     def finish(self, channels: int) -> Samples:
         if self.file is None:
             return np.concatenate(self.blocks) if self.blocks else np.zeros((0, channels), np.float32)
-        self.file.flush()  # type: ignore[attr-defined]
-        return np.memmap(self.file, np.float32, "r", shape=(self.size // channels, channels))  # type: ignore[call-overload,no-any-return]
+        self.file.flush()
+        out = np.memmap(self.file, np.float32, "r", shape=(self.size // channels, channels))  # type: ignore[call-overload]
+        SPOOLED[out._mmap] = self.file  # type: ignore[attr-defined]
+        return out  # type: ignore[no-any-return]
 
 
 def load(
@@ -204,5 +209,4 @@ def _decode(
         peaks=lines / np.float32(loudest) if loudest > TOO_LOUD else lines,
         samples=store.finish(stream.channels) if keep_samples else None,
         note=note,
-        _keep=(store.file, signal.store.file),
     )

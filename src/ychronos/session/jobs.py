@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import fields, is_dataclass
 from typing import Any, Protocol
+
+from ..analysis.evidence import Evidence
 
 
 class Under(Protocol):
@@ -26,6 +30,38 @@ class Runner(Protocol):
     def start(
         self, work: Callable[[Under], Any], done: Callable[[Any], None], failed: Callable[[str], None]
     ) -> Handle: ...
+
+
+class Far(ABC):
+    """Work that another process can carry out: a data class of what it needs, and nothing that stays here."""
+
+    @abstractmethod
+    def __call__(self, under: Under) -> Any: ...
+
+    def evidences(self) -> Sequence[Evidence]:
+        """The evidence that it needs, which is sent only once."""
+        return ()
+
+    def shared(self) -> Sequence[object]:
+        """What its result may have in common with it: parts in an order that only depends on their values."""
+        return ()
+
+    def found(self, result: Any) -> Sequence[Evidence]:
+        """The evidence that its result holds, which stays where it was found as well."""
+        return ()
+
+
+def pieces(value: object) -> Iterator[object]:
+    """A data class or tuple, and what it consists of, down to what is neither."""
+    if isinstance(value, tuple):
+        inner: Sequence[object] = value
+    elif is_dataclass(value):
+        inner = [getattr(value, f.name) for f in fields(value)]
+    else:
+        return
+    yield value
+    for one in inner:
+        yield from pieces(one)
 
 
 class AtOnce:

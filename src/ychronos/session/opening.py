@@ -14,7 +14,7 @@ from ..audio.decode import AudioError, content_hash
 from ..audio.recording import Recording
 from ..formats.project import is_file
 from ..song.model import Song
-from .jobs import Under
+from .jobs import Far, Under
 
 READING = 0.25  # the share of opening a recording that reading it takes, about
 
@@ -30,55 +30,66 @@ def _read(path: Path, under: Under, keep_samples: bool) -> Recording:
     return sound
 
 
-def analysis_of(
-    path: Path, title: str, cache: Path | None, keep_samples: bool = True
-) -> Callable[[Under], tuple[Song, Evidence]]:
-    """Work that reads and analyses a recording. Its parts are the :class:`Recording`, then songs as far as
-    known, and a sentence for each stage that failed.
+@dataclass(frozen=True)
+class Analysis(Far):
+    """Reads and analyses a recording; gives the song and its evidence. Its parts are the :class:`Recording`, then songs
+    as far as known, and a sentence for each stage that failed.
 
     ``cache`` is the folder that keeps evidence, None for none. Raises ``AudioError``, ``AnalysisError`` and
     ``Cancelled``.
     """
 
-    def work(under: Under) -> tuple[Song, Evidence]:
+    path: Path
+    title: str
+    cache: Path | None
+    keep_samples: bool = True
+
+    def __call__(self, under: Under) -> tuple[Song, Evidence]:
         return pipeline.analyse(
-            _read(path, under, keep_samples),
-            title,
+            _read(self.path, under, self.keep_samples),
+            self.title,
             progress=lambda name, x: under.report(name, READING + (1 - READING) * x),
             cancelled=under.cancelled,
-            cache=cache,
+            cache=self.cache,
             on_result=under.partly,
             on_trouble=under.partly,
         )
 
-    return work
+    def found(self, result: tuple[Song, Evidence]) -> Sequence[Evidence]:
+        return result[1:]
 
 
 @dataclass(frozen=True)
 class Matched:
-    """A recording read for a project, and its evidence; None when it is another recording than the project's."""
+    """The evidence found for a project; None when the recording is another than the project's."""
 
-    sound: Recording
     evidence: Evidence | None
 
 
-def evidence_for(places: Sequence[Path], sha256: str, cache: Path | None) -> Callable[[Under], Matched]:
-    """Work that reads the recording of an opened project and its evidence. Its part is the :class:`Recording`.
+@dataclass(frozen=True)
+class Matching(Far):
+    """Reads the recording of an opened project and its evidence. Its part is the :class:`Recording`.
 
     Of the places where it may lie the first with the right bytes is taken, else the first that can be read, as another
     recording. ``sha256`` "" stands for a project that does not say which recording it was made from.
     """
 
-    def work(under: Under) -> Matched:
-        sound = _read(_best(places, sha256, under.cancelled), under, keep_samples=True)
-        if sha256 and sound.sha256 != sha256:
-            return Matched(sound, None)
+    places: tuple[Path, ...]
+    sha256: str
+    cache: Path | None
+
+    def __call__(self, under: Under) -> Matched:
+        sound = _read(_best(self.places, self.sha256, under.cancelled), under, keep_samples=True)
+        if self.sha256 and sound.sha256 != self.sha256:
+            return Matched(None)
         return Matched(
-            sound,
-            evidence_of(sound, cache, lambda name, x: under.report(name, READING + (1 - READING) * x), under.cancelled),
+            evidence_of(
+                sound, self.cache, lambda name, x: under.report(name, READING + (1 - READING) * x), under.cancelled
+            )
         )
 
-    return work
+    def found(self, result: Matched) -> Sequence[Evidence]:
+        return () if result.evidence is None else (result.evidence,)
 
 
 def _best(places: Sequence[Path], sha256: str, cancelled: Callable[[], bool]) -> Path:

@@ -7,7 +7,7 @@ so that stepping back to one gets it served too, and no answer is lost.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from ..analysis import pipeline
@@ -15,7 +15,7 @@ from ..analysis.evidence import Evidence
 from ..song.history import History, Waiting
 from ..song.model import Song
 from .events import Event
-from .jobs import Handle, Runner
+from .jobs import Far, Handle, Runner, Under, pieces
 
 LEVELS: tuple[pipeline.What, ...] = ("chords", "bars", "beats")
 
@@ -23,6 +23,25 @@ LEVELS: tuple[pipeline.What, ...] = ("chords", "bars", "beats")
 def deeper(one: pipeline.What | None, two: pipeline.What | None) -> pipeline.What | None:
     """Which of two asks for more."""
     return max(one, two, key=lambda w: LEVELS.index(w) if w else -1)
+
+
+@dataclass(frozen=True)
+class Deciding(Far):
+    """Decides a song again; see :func:`..analysis.pipeline.redecide`."""
+
+    song: Song
+    evidence: Evidence
+    what: pipeline.What
+    before: Song | None
+
+    def __call__(self, under: Under) -> Song:
+        return pipeline.redecide(self.song, self.evidence, self.what, self.before, cancelled=under.cancelled)
+
+    def evidences(self) -> Sequence[Evidence]:
+        return (self.evidence,)
+
+    def shared(self) -> Sequence[object]:
+        return [*pieces(self.song), *pieces(self.before)]
 
 
 @dataclass(frozen=True)
@@ -78,9 +97,7 @@ class Redecider:
                 history.answer(song)  # it stays as it was said; not asked again and again
                 self.failed.emit(text)
 
-        job = self._jobs.start(
-            lambda job: pipeline.redecide(song, evidence, what, before, cancelled=job.cancelled), done, failed
-        )
+        job = self._jobs.start(Deciding(song, evidence, what, before), done, failed)
         if self._turn == turn:  # it was not done at once
             self._job = job
 

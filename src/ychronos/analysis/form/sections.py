@@ -11,7 +11,7 @@ Conventions: bars by index; letters A, B, C ... in order of appearance.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,10 +20,11 @@ from ...theory.chord import Chord
 from ..chords.chordnet import HarmonyEvidence
 from ..kept import Kept
 from ..spectra import BAND_RATE, PITCH_RATE, Array, means_from
-from . import boundaries
+from . import boundaries, tapes
 from .repeats import MOVED, SAME, Repeats, find
 
 SLICES = 4
+TAPE_CUT = 0.9  # how sure it is that something begins where a tape of many songs was cut
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
 SHORT = 0.6  # of a section's usual length: only a piece of it
@@ -66,6 +67,9 @@ class BarFeatures:
     level: Floats
     chances: Floats
     chords: NDArray[np.int_]
+
+    def between(self, first: int, last: int) -> BarFeatures:
+        return BarFeatures(*(getattr(self, f.name)[first:last] for f in fields(self)))
 
 
 def chord_number(chord: Chord) -> int:
@@ -139,12 +143,32 @@ class Heard:
     at each bar."""
 
     sections: tuple[DecidedSection, ...]
-    repeats: Repeats | None
+    repeats: Repeats | tapes.Apart | None
     chance: Floats
 
 
 def decide(features: BarFeatures) -> Heard:
-    """Sections of a song by its sound."""
+    """Sections of a song by its sound. A tape of many songs, on which comparing all bars with all would take memory
+    without end, is cut where it is quietest, and each piece decided for itself."""
+    cuts = tapes.cuts(features.level)
+    if not cuts:
+        return _of_one(features)
+    pieces = [_of_one(features.between(a, b)) for a, b in zip([0, *cuts], [*cuts, len(features.level)], strict=True)]
+    out: list[DecidedSection] = []
+    letters = 0
+    for start, piece in zip([0, *cuts], pieces, strict=True):
+        own = {x: _letter(letters + i) for i, x in enumerate(dict.fromkeys(s.letter for s in piece.sections))}
+        letters += len(own)
+        out += [
+            replace(s, first=s.first + start, last=s.last + start, letter=own[s.letter],
+                    confidence=s.confidence if s.first or not start else TAPE_CUT)
+            for s in piece.sections
+        ]  # fmt: skip
+    repeats = tapes.Apart(tuple(cuts), tuple(p.repeats for p in pieces if not isinstance(p.repeats, tapes.Apart)))
+    return Heard(tuple(out), repeats, np.concatenate([p.chance for p in pieces]))
+
+
+def _of_one(features: BarFeatures) -> Heard:
     harmony, sound = similarity(features)
     count = len(harmony)
     if count < 4:
@@ -255,7 +279,9 @@ def _mostly(base: Sequence[DecidedSection], span: tuple[int, int]) -> DecidedSec
     return None
 
 
-def _like(repeats: Repeats | None, span: tuple[int, int], groups: Mapping[str, list[tuple[int, int]]]) -> str:
+def _like(
+    repeats: Repeats | tapes.Apart | None, span: tuple[int, int], groups: Mapping[str, list[tuple[int, int]]]
+) -> str:
     """The letter of the group that a stretch is like, at its pitch or at another; "" for none."""
     if repeats is None or not groups:
         return ""

@@ -12,6 +12,7 @@ from ...audio.play.engine import Player
 from ...audio.recording import SampleStore
 from ...chart.rows import section_title
 from ...paths import shown
+from ..dialogs.asking import asked
 from ..files import ask_name
 from ..jobs import Job
 from ..shell import Shell
@@ -21,7 +22,7 @@ BLOCK = 2048
 
 
 def practise(w: Shell) -> None:
-    PracticeDialog(w.practice, w).exec()
+    asked(PracticeDialog(w.practice, w))
 
 
 def loop_again(w: Shell, number: int) -> None:

@@ -51,6 +51,14 @@ class Ask(QDialog):
         return next((i for i, r in enumerate(self.reaches) if r.isChecked()), 0)
 
 
+def asked(dialog: QDialog) -> bool:
+    """Show a dialog until it is answered, and let it go: a window keeps its dialogs otherwise. Whether it was accepted."""
+    try:
+        return bool(dialog.exec())
+    finally:
+        dialog.deleteLater()
+
+
 class Dialogs:
     """Answers questions by asking the user."""
 
@@ -76,4 +84,4 @@ class Dialogs:
         self, title: str, question: str, choices: Sequence[str], reaches: Sequence[str]
     ) -> tuple[str, int] | None:
         dialog = Ask(title, question, choices, reaches, self.window)
-        return (dialog.text, dialog.reach) if dialog.exec() else None
+        return (dialog.text, dialog.reach) if asked(dialog) else None

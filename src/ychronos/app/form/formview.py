@@ -28,6 +28,7 @@ from ...analysis.evidence import Evidence
 from ...analysis.explain.differences import Differences
 from ...chart import folding
 from ...chart.rows import section_title
+from ...session.comparing import Comparing
 from ...session.jobs import Handle
 from ...session.session import MUSIC, Session
 from ...song.alignment import WHOLE, Difference, Pass, names, passes
@@ -381,13 +382,6 @@ class Likeness(QWidget):
             self.pair_chosen.emit(a, b)
 
 
-def _compared(song: Song, evidence: Evidence) -> Differences:
-    """The song's differences, all of them worked out."""
-    made = Differences(song, evidence)
-    made.all()
-    return made
-
-
 class FormView(QWidget):
     """See the module."""
 
@@ -511,7 +505,7 @@ class FormView(QWidget):
             self.count.setText("could not be compared")
             self.count.setToolTip(words)
 
-        job = self.session.jobs.start(lambda _: _compared(song, evidence), done, failed)
+        job = self.session.jobs.start(Comparing(song, evidence), done, failed)
         if self._differences is None:  # it was not done at once
             self._job = job
 

@@ -1,0 +1,30 @@
+"""Work that compares the passes of a song, for the view of its form."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..analysis.evidence import Evidence
+from ..analysis.explain.differences import Differences
+from ..song.model import Song
+from .jobs import Far, Under, pieces
+
+
+@dataclass(frozen=True)
+class Comparing(Far):
+    """Gives the song's differences, all of them worked out."""
+
+    song: Song
+    evidence: Evidence
+
+    def __call__(self, under: Under) -> Differences:
+        made = Differences(self.song, self.evidence)
+        made.all()
+        return made
+
+    def evidences(self) -> Sequence[Evidence]:
+        return (self.evidence,)
+
+    def shared(self) -> Sequence[object]:
+        return [*pieces(self.song)]
