@@ -311,3 +311,19 @@ def test_a_tape_is_cut_between_its_songs_and_each_is_decided_for_itself() -> Non
     assert found.repeats.alike((0, 8), (cut.first + 8, cut.first + 16)) == 0.0
     said = sections.around(found, [inside[0].first + 1])
     assert inside[0].first + 1 in {s.first for s in said}
+
+
+@pytest.mark.parametrize(
+    ("lengths", "regular"),
+    [
+        ([7] * 6, True),
+        ([7, 13] * 4, True),
+        ([7, 13, 13, 7, 7, 13, 13, 7], True),
+        ([7, 7, 7], False),  # too few to tell
+        ([13, 11, 5, 5, 11, 11, 13, 13, 11, 11, 5, 5], False),  # what a count falls apart into
+        ([13, 13, 7, 13, 7, 7, 7, 13, 7, 7], False),
+    ],
+)
+def test_a_stretch_in_eighths_follows_a_pattern(lengths: list[int], regular: bool) -> None:
+    place = np.concatenate([np.arange(n) for n in lengths])
+    assert levels._regular(np.zeros(len(place), int), place) is regular

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.analysis.synth import RATE, band, pluck
@@ -391,3 +391,47 @@ def test_net_sees_transposition_as_transposition() -> None:
     best_b = [chordnet.CHORDS[i] for i in b.argmax(1)]
     same = sum(x.transposed(3) == y for x, y in zip(best_a, best_b, strict=True))
     assert same > 0.8 * len(best_a)
+
+
+# ---------------------------------------------------------------- one meter for a song
+
+
+def _heard_ones(beats: np.ndarray, chances: np.ndarray) -> PulseEvidence:
+    """Evidence of plain beats, with how likely a bar line is heard on each; nothing is said of meters."""
+    made = pulse_evidence(beats, 10_000, float(beats[-1]) + 2)
+    bar = np.full(len(made.bar), 0.02, np.float32)
+    for beat, chance in zip(beats, chances, strict=True):
+        frame = round(beat * spectra.BAND_RATE)
+        bar[frame - 1 : frame + 2] = chance
+    return PulseEvidence(made.beat, bar, made.period, made.meter * 0)
+
+
+def _plain(count: int, ones: np.ndarray) -> np.ndarray:
+    return np.where(np.isin(np.arange(count), ones), 0.9, 0.02)
+
+
+@pytest.mark.parametrize(("length", "meter"), [(3, "3/4"), (4, "4/4"), (5, "5/4"), (7, "7/4")])
+def test_a_song_in_one_meter_is_heard_in_it(length: int, meter: str) -> None:
+    count = 40 * length
+    beats = 1.0 + np.arange(count) * 0.5
+    found = bars.of_song(_heard_ones(beats, _plain(count, np.arange(0, count, length))), beats)
+    assert {str(bars.meter_of(m)) for m in found.meter} == {meter}
+    assert (np.flatnonzero(found.position == 1) % length == 0).all()
+
+
+@pytest.mark.parametrize(("low", "high"), [(0.02, 0.5), (0.05, 0.8), (0.02, 0.9)])
+@given(seed=st.integers(0, 10_000))
+@settings(max_examples=15, deadline=None)
+def test_ones_that_are_not_clear_make_no_bars_of_five_and_seven(low: float, high: float, seed: int) -> None:
+    beats = 1.0 + np.arange(160) * 0.5
+    evidence = _heard_ones(beats, np.random.default_rng(seed).uniform(low, high, len(beats)))
+    found = bars.of_song(evidence, beats)
+    odd = np.isin(found.meter, list(bars.COMMON_METERS), invert=True)
+    assert odd.mean() < 0.2, "a free path makes most of it odd"
+
+
+def test_a_bridge_in_three_that_is_plainly_heard_is_found() -> None:
+    ones = np.concatenate([np.arange(0, 64, 4), np.arange(64, 112, 3), np.arange(112, 176, 4)])
+    beats = 1.0 + np.arange(176) * 0.5
+    found = bars.of_song(_heard_ones(beats, _plain(176, ones)), beats)
+    assert set(np.flatnonzero(found.position == 1)) == set(ones)

@@ -11,7 +11,7 @@ Conventions: beats by index; a bar begins on a beat.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -33,6 +33,13 @@ CHANGE_COST, AMONG_COST = 9.0, 2.0  # of a change of meter, and of one among tho
 AROUND = 9  # beats whose median interval is the tempo at a place
 SHORT_COST = 8.0  # for a bar that ends before its meter says; one that has a single beat costs more
 LOYALTY, METER_LOYALTY = 1.0, 0.35  # log weight of a bar line and, per beat, of a meter that stand already
+OTHER_COST = 0.25  # per beat in another meter than the song's
+ODD_MARGIN = (
+    0.12  # per beat, by which a song in five or seven must be better than one in four; true ones are by .16 and more
+)
+TRIED = 3  # meters of a free path that are tried as the song's
+USUAL_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (3, 4))
+COMMON_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (2, 3, 4))
 FLOOR = 0.01
 # of the bar-line activation's log odds; of the change of chord over one beat and over two, plain and against
 # the larger of the neighbours'; constant
@@ -196,6 +203,51 @@ def decide(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None 
     observed = observe(evidence, beats, odds, fixed)
     (path,) = best_paths([observed], _LEAVING, _BETWEEN)
     return replace(_bars(path, odds), one=begins(observed, _LEAVING, _BETWEEN))
+
+
+def of_song(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None = None) -> Bars:
+    """Bars of a whole song, nothing stated: one meter is the song's, and what else is in it must be heard plainly.
+
+    Each of the meters that a free path counts most is tried as the song's; every beat in another one then costs, and a
+    meter that hardly anybody writes in must be better by a margin at every beat: without this, bars of five and seven are
+    what a count falls apart into where ones are not clear."""
+    odds = log_odds_of_one(evidence, beats, changes)
+    odds = odds + _unclear(evidence, beats, odds)
+    observed = observe(evidence, beats, odds)
+    (free,) = best_paths([observed], _LEAVING, _BETWEEN)
+    counted = np.bincount(free // LONGEST, minlength=len(METERS))
+    tried = sorted({int(m) for m in np.argsort(-counted)[:TRIED] if counted[m]} | USUAL_METERS)
+    as_songs = [_as_song_in(observed, {meter}) for meter in tried]
+    paths = best_paths(as_songs, _LEAVING, _BETWEEN)
+    worth = [
+        _worth(path, seen) - (0.0 if meter in COMMON_METERS else ODD_MARGIN * len(beats))
+        for meter, path, seen in zip(tried, paths, as_songs, strict=True)
+    ]
+    best = int(np.argmax(worth))
+    return replace(_bars(paths[best], odds), one=begins(as_songs[best], _LEAVING, _BETWEEN))
+
+
+def _as_song_in(observed: Floats, meters: Set[int]) -> Floats:
+    """Observations with what every beat in another meter costs."""
+    out = observed.copy()
+    out[:, [m for m in range(len(METERS)) if m not in meters]] -= OTHER_COST
+    return out
+
+
+def _unclear(evidence: PulseEvidence, beats: Floats, odds: Floats) -> float:
+    """How much all log odds of ones must rise for the usual meters' ones to be as likely as not. Where ones are not
+    clear, every one costs, and the longest bars would win because they have the fewest."""
+    usual = _as_song_in(observe(evidence, beats, odds), USUAL_METERS)
+    (path,) = best_paths([usual], _LEAVING, _BETWEEN)
+    return max(0.0, -float(odds[path % LONGEST == 0].mean()))
+
+
+def _worth(path: Ints, observed: Floats) -> float:
+    """Log weight of a path."""
+    meter, place = path // LONGEST, path % LONGEST
+    ends = np.flatnonzero(place[1:] == 0)
+    there = observed[np.arange(len(path)), meter, place].sum()
+    return float(there + _LEAVING[meter[ends], place[ends]].sum() + _BETWEEN[meter[ends], meter[ends + 1]].sum())
 
 
 def decide_all(evidence: PulseEvidence, sequences: Sequence[Floats], changes: ChordChanges | None = None) -> list[Bars]:

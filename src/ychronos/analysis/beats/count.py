@@ -141,7 +141,7 @@ def decide(
     order = np.argsort(-scores)
     best = int(order[0])
     tick(1.0)
-    decided = bars.decide(evidence, rivals[best], changes)
+    decided = bars.of_song(evidence, rivals[best], changes)
     times, decided = ending.decide(evidence, rivals[best], decided, changes, sounding)
     times, decided = levels.decide(evidence, times, decided, changes)
     return Count(times, decided, tuple((tempo_of(rivals[i]), float(belief[i])) for i in order))

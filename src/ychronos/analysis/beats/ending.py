@@ -104,7 +104,7 @@ def decide(
     """A count with its ending as it is played."""
     followed = slowed(evidence, times, sounding)
     if len(followed) != len(times) or not np.allclose(followed, times):
-        again = bars.decide(evidence, followed, changes)
+        again = bars.of_song(evidence, followed, changes)
         return whole_bar(evidence, followed, again)
     return played(evidence, times, decided)
 

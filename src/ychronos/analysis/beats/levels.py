@@ -13,13 +13,18 @@ import numpy as np
 
 from ..chains import best_paths
 from . import bars, pulse
-from .bars import Bars, ChordChanges, Floats
+from .bars import Bars, ChordChanges, Floats, Ints
 from .pulsenet import METERS, PulseEvidence
 
 BEAT_WEIGHT = 0.1  # of what the net says of a beat; it tends to go on counting quarters
 OVER_COST, AMONG_COST, SHORT_COST = 7.0, 1.0, 8.0
 SLOWEST, QUICKEST = 75.0, 210.0  # beats a minute, within which half a beat can be a count
 FEWEST = 16
+FEWEST_BARS, MOST_KINDS = 4, 2  # bars of a stretch in eighths, and different lengths among them
+PATTERN, REGULAR = (
+    4,
+    0.75,
+)  # bars after which a pattern comes again at the latest, and the share of bars that keep to it
 
 PLAIN = [i for i, (_, compound, eighth) in enumerate(METERS) if not compound and not eighth]
 EIGHTH = [i for i, (_, _, eighth) in enumerate(METERS) if eighth]
@@ -47,15 +52,43 @@ def decide(
     between = np.append((times[1:] + times[:-1]) / 2, last)
     points = np.stack([times, between], 1).ravel()
     odds = np.stack([bars.log_odds_of_one(evidence, t, changes) for t in (times, between)], 1).ravel()
-    (path,) = best_paths([_observe(evidence, times, points, odds)], _LEAVING, _CHANGE)
-    meter, place = path // len(_PLACE), path % len(_PLACE)
-    if _PLAIN[meter].all():
-        return times, decided
+    ones = odds[::2][decided.position == 1]
+    odds += (
+        max(0.0, -float(ones.mean())) if len(ones) else 0.0
+    )  # see bars.of_song: unclear ones must not favour long bars
+    observed = _observe(evidence, times, points, odds)
+    observed[:, _PLAIN & (usual != _METER)] -= bars.OTHER_COST / 2  # points are half beats
+    while True:
+        (path,) = best_paths([observed], _LEAVING, _CHANGE)
+        meter, place = path // len(_PLACE), path % len(_PLACE)
+        if _PLAIN[meter].all():
+            return times, decided
+        doubted = [span for span in _stretches(meter) if not _regular(meter[slice(*span)], place[slice(*span)])]
+        if not doubted:
+            break
+        for first, last in doubted:
+            observed[first:last, ~_PLAIN] = -np.inf
     counted = ~_BETWEEN[meter, place]
     meter, place, odds = meter[counted], place[counted], odds[counted]
     position = np.where(_PLAIN[meter], place // 2, place) + 1
     score = float(odds[position == 1].sum())
     return points[counted], Bars(position, _METER[meter], 1 / (1 + np.exp(-odds)), score)
+
+
+def _stretches(meter: Ints) -> list[tuple[int, int]]:
+    """First and last (exclusive) points of the stretches in eighths."""
+    turns = np.flatnonzero(np.diff(np.concatenate([[0], ~_PLAIN[meter], [0]]).astype(int)))
+    return [(int(a), int(b)) for a, b in zip(turns[::2], turns[1::2], strict=True)]
+
+
+def _regular(meter: Ints, place: Ints) -> bool:
+    """Whether the bars of a stretch follow a pattern of one or two meters: a band that plays odd bars repeats them, while bars of any length between beats that are not clear are what a count falls apart into."""
+    starts = np.flatnonzero(place == 0)
+    lengths = np.diff(np.append(starts, len(place)))
+    if len(lengths) < FEWEST_BARS or len(np.unique(lengths)) > MOST_KINDS:
+        return False
+    agree = [float(np.mean(lengths[k:] == lengths[:-k])) for k in range(1, len(lengths) // 2 + 1) if k <= PATTERN]
+    return max(agree) >= REGULAR
 
 
 def _observe(evidence: PulseEvidence, times: pulse.Times, points: Floats, odds: Floats) -> Floats:
