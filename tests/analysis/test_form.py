@@ -319,6 +319,8 @@ def test_a_tape_is_cut_between_its_songs_and_each_is_decided_for_itself() -> Non
         ([7] * 6, True),
         ([7, 13] * 4, True),
         ([7, 13, 13, 7, 7, 13, 13, 7], True),
+        ([13] * 8, False),
+        ([7] * 6 + [5] * 6, False),  # no turns
         ([7, 7, 7], False),  # too few to tell
         ([13, 11, 5, 5, 11, 11, 13, 13, 11, 11, 5, 5], False),  # what a count falls apart into
         ([13, 13, 7, 13, 7, 7, 7, 13, 7, 7], False),

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..spectra import BAND_RATE
-from . import bars, ending, levels, pulse
+from . import bars, click, ending, levels, pulse
 from .bars import ChordChanges
 from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
 
@@ -69,8 +69,8 @@ def _alike(a: Times, b: Times) -> bool:
     return float((distance < 0.06).mean()) > SAME
 
 
-def candidates(found: Sequence[Times]) -> list[Times]:
-    """Tracks, and their every second and third beat in each phase, without repeats."""
+def candidates(found: Sequence[Times], steps: Sequence[int] = (2, 3)) -> list[Times]:
+    """Tracks, and their every second and third beat (``steps``) in each phase, without repeats."""
     out: list[Times] = []
 
     def add(times: Times) -> None:
@@ -84,7 +84,7 @@ def candidates(found: Sequence[Times]) -> list[Times]:
     for times in found:
         add(times)
     for times in found:
-        for step in (2, 3):
+        for step in steps:
             for phase in range(step):
                 add(times[phase::step])
     return out
@@ -129,7 +129,9 @@ def decide(
     found = [trimmed(t.times, evidence, sounding) for t in pulse.tracks(evidence, tick=lambda x: tick(0.6 * x))]
     found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
     tick(0.7)
-    rivals = candidates(found)
+    points = click.grid(evidence, [tempo_of(t) for t in found if len(t) >= FEWEST])
+    on_click = [] if points is None else click.counts(evidence, trimmed(points, evidence, sounding))
+    rivals = candidates(on_click, steps=()) or candidates(found)
     if not rivals:
         longest = max(found, key=len)
         return Count(longest, bars.decide(evidence, longest, changes) if len(longest) > 1 else _nothing(len(longest)))

@@ -21,10 +21,9 @@ OVER_COST, AMONG_COST, SHORT_COST = 7.0, 1.0, 8.0
 SLOWEST, QUICKEST = 75.0, 210.0  # beats a minute, within which half a beat can be a count
 FEWEST = 16
 FEWEST_BARS, MOST_KINDS = 4, 2  # bars of a stretch in eighths, and different lengths among them
-PATTERN, REGULAR = (
-    4,
-    0.75,
-)  # bars after which a pattern comes again at the latest, and the share of bars that keep to it
+NEARLY_TWELVE = {11, 13}  # eighths of bars that by themselves are rather miscounted ones
+PATTERN = 4  # bars after which a pattern comes again at the latest
+REGULAR = 0.9  # share of bars that keep to it
 
 PLAIN = [i for i, (_, compound, eighth) in enumerate(METERS) if not compound and not eighth]
 EIGHTH = [i for i, (_, _, eighth) in enumerate(METERS) if eighth]
@@ -82,13 +81,15 @@ def _stretches(meter: Ints) -> list[tuple[int, int]]:
 
 
 def _regular(meter: Ints, place: Ints) -> bool:
-    """Whether the bars of a stretch follow a pattern of one or two meters: a band that plays odd bars repeats them, while bars of any length between beats that are not clear are what a count falls apart into."""
+    """Whether the bars of a stretch follow a pattern of one or two meters: a band that plays odd bars repeats them, while
+    bars of any length between beats that are not clear are what a count falls apart into."""
     starts = np.flatnonzero(place == 0)
     lengths = np.diff(np.append(starts, len(place)))
-    if len(lengths) < FEWEST_BARS or len(np.unique(lengths)) > MOST_KINDS:
+    kinds = set(lengths.tolist())
+    if len(lengths) < FEWEST_BARS or len(kinds) > MOST_KINDS or (len(kinds) == 1 and kinds <= NEARLY_TWELVE):
         return False
-    agree = [float(np.mean(lengths[k:] == lengths[:-k])) for k in range(1, len(lengths) // 2 + 1) if k <= PATTERN]
-    return max(agree) >= REGULAR
+    periods = range(len(kinds), min(PATTERN, len(lengths) // 2) + 1)  # two meters take turns
+    return max(float(np.mean(lengths[k:] == lengths[:-k])) for k in periods) >= REGULAR
 
 
 def _observe(evidence: PulseEvidence, times: pulse.Times, points: Floats, odds: Floats) -> Floats:

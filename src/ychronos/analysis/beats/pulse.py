@@ -214,10 +214,10 @@ def _trace(
         found.append(t)
         p = int(back[t, window * width + p])
         t -= int(periods[window, p])
-    return Track(_sharpen(np.array(found[::-1], int), evidence, fixed), best - float(quiet[count]))
+    return Track(sharpened(np.array(found[::-1], int), evidence, fixed), best - float(quiet[count]))
 
 
-def _sharpen(frames: NDArray[np.int_], evidence: PulseEvidence, fixed: Fixed) -> Times:
+def sharpened(frames: NDArray[np.int_], evidence: PulseEvidence, fixed: Fixed = Fixed()) -> Times:
     """Beat frames moved to the centre of gravity of the activation around them, in seconds; stated beats
     keep their time."""
     padded = np.pad(evidence.beat.astype(np.float64), 3)

@@ -1,0 +1,72 @@
+"""Recordings made to a click: one tempo from end to end, told by the sound alone, and the grid of its quickest pulse.
+
+Method: the beat activation's spectrum has a line at the quickest pulse of a band that plays to a click; the phase of that
+line, taken in stretches of a few seconds, is then the same throughout. How well the phases agree (the length of their
+mean, weighted by how plain the pulse is there) tells: .96 and more on produced music with a machine's tempo, at most .93
+on bands that keep their own (docs/analysis.md). Beats of such a recording are every second, third ... point of one grid,
+so that a count cannot slip.
+Conventions: evidence at 50 frames a second, times in seconds.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import pulse
+from .pulsenet import PulseEvidence
+
+STRETCH = 4.0  # seconds whose phase is taken together
+FEWEST_STRETCHES = 8
+AROUND = 0.03  # of a tempo, within which its line is searched
+TIMES = (1, 2, 3, 4)  # pulses in a beat that are tried
+SLOWEST, QUICKEST = 1.0, 8.2  # pulses a second
+AGREEMENT = 0.96  # of the phases of all stretches
+PLAIN = 8.0  # mean size of the line in a stretch, below which its phase says nothing
+STEPS = (1, 2, 3, 4, 6)  # points of the grid in a beat
+FINE = 8  # times finer than the record's length the spectrum is
+Floats = NDArray[np.float64]
+
+
+def grid(evidence: PulseEvidence, tempi: Sequence[float]) -> pulse.Times | None:
+    """Points of the quickest pulse of a recording made to a click, near one of ``tempi`` (beats a minute) or a multiple
+    of it; None for a band that keeps its own time."""
+    heard = np.sqrt(np.clip(evidence.beat.astype(np.float64), 0, 1))
+    heard -= heard.mean()
+    count = len(heard)
+    if count < FEWEST_STRETCHES * STRETCH * evidence.rate:
+        return None
+    size = 1 << int(np.ceil(np.log2(count * FINE)))
+    spectrum, step = np.abs(np.fft.rfft(heard, size)), evidence.rate / size
+    found: list[tuple[float, float]] = []  # frequency and phase
+    for wanted in sorted({tempo / 60 * times for tempo in tempi for times in TIMES}):
+        if SLOWEST <= wanted <= QUICKEST and not any(abs(wanted / f - 1) < AROUND / 2 for f, _ in found):
+            first, last = int(wanted * (1 - AROUND) / step), int(wanted * (1 + AROUND) / step) + 1
+            frequency = (first + int(spectrum[first:last].argmax())) * step
+            phase = _phase(heard, frequency, evidence.rate)
+            if phase is not None:
+                found.append((frequency, phase))
+    if not found:
+        return None
+    frequency, phase = found[-1]
+    points = (np.arange(int(count / evidence.rate * frequency) + 2) + phase) / frequency
+    return np.asarray(points[points < count / evidence.rate - 0.5 / evidence.rate])
+
+
+def _phase(heard: Floats, frequency: float, rate: float) -> float | None:
+    """Where in its period (0 .. 1) a pulse is struck; None when it is not the same throughout."""
+    turned = heard * np.exp(-2j * np.pi * frequency * np.arange(len(heard)) / rate)
+    stretch = (np.arange(len(heard)) / (STRETCH * rate)).astype(int)
+    line = np.bincount(stretch, turned.real) + 1j * np.bincount(stretch, turned.imag)
+    size = np.abs(line)
+    if size.mean() < PLAIN or abs(line.sum()) < AGREEMENT * size.sum():
+        return None
+    return float(-np.angle(line.sum()) / (2 * np.pi) % 1)
+
+
+def counts(evidence: PulseEvidence, points: pulse.Times) -> list[pulse.Times]:
+    """All counts on a grid: every so many points, from each of the first, at the strokes that are nearest."""
+    times = pulse.sharpened(np.round(points * evidence.rate).astype(int), evidence)
+    return [times[first::step] for step in STEPS for first in range(step)]
