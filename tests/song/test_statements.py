@@ -9,7 +9,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
@@ -18,7 +18,7 @@ from ychronos.song import edits
 from ychronos.song import statements as said
 from ychronos.song.grid import Bar, Grid
 from ychronos.song.merge import merged, merged_chords, restated
-from ychronos.song.model import Song
+from ychronos.song.model import Section, Song
 from ychronos.song.statements import KINDS, Statement
 from ychronos.song.track import Track, move
 from ychronos.theory.chord import parse_chord
@@ -348,3 +348,36 @@ def test_undo_and_redo_give_the_very_song() -> None:
     for one in itertools.chain(reversed(songs[:-1])):
         history.undo()
         assert history.song is one
+
+
+# ---------------------------------------------------------------- what is said of sections, all at once
+
+_lines = st.integers(0, 7).map(lambda n: Fraction(4 * n))
+_of_sections = st.one_of(
+    _lines.map(lambda at: Statement("section", at)),
+    st.tuples(_lines, st.integers(1, 3)).map(lambda x: Statement("one section", x[0], x[0] + 4 * x[1])),
+    st.tuples(_lines, st.none() | _lines).map(lambda x: Statement("same", x[0], None, x[1])),
+    st.tuples(_lines, _lines).map(lambda x: Statement("not same", x[0], None, x[1])),
+    st.tuples(_lines, st.sampled_from(["Verse", "Harbour part"])).map(
+        lambda x: Statement("music name", x[0], None, x[1])
+    ),
+    st.tuples(_lines, st.sampled_from(["Verse", "Tag"])).map(lambda x: Statement("pass name", x[0], None, x[1])),
+)
+
+
+@given(st.lists(_of_sections, max_size=8), st.lists(st.sampled_from("ABC"), min_size=8, max_size=8))
+@settings(max_examples=400)
+def test_whatever_is_said_of_sections_is_the_same_when_it_is_read_again(
+    put: list[Statement], letters: list[str]
+) -> None:
+    song = make_song()
+    song = replace(
+        song,
+        sections=Track(
+            Section(Fraction(4 * i), f"Part {x}", x) for i, x in enumerate(letters) if 4 * i < song.grid.end
+        ),
+        statements=said.put((), *(s for s in put if s.end <= song.grid.end)),
+    )
+    once = merged(song)
+    assert merged(once) == once
+    assert project.loads(project.dumps(once)).sections == once.sections

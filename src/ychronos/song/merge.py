@@ -21,6 +21,7 @@ from .track import Move, Track, move
 
 T = TypeVar("T", ChordSpan, KeySpan, Section)
 NEAR = 1  # bars around a stated beginning of a section in which no other begins by itself
+MOST_ROUNDS = 30  # in which statements about sections are laid over each other
 BEAT_MATCH = 0.002  # seconds by which a stated beat may be off its time on the grid: times are rounded in files
 
 
@@ -228,8 +229,24 @@ def merged_keys(spans: Iterable[KeySpan], statements: Statements, end: Position)
 
 
 def merged_sections(spans: Iterable[Section], statements: Statements, grid: Grid) -> Track[Section]:
-    """Sections with what is stated of them: where they begin and do not, what they are like and are called."""
-    return _called(_alike(_begun(spans, statements, grid), statements), statements)
+    """Sections with what is stated of them: where they begin and do not, what they are like and are called.
+
+    Statements act on each other (a name makes two passes one music, a beginning takes another's place), so they are laid
+    over the sections until nothing changes; where they contradict each other and sections would go round in a circle, one
+    of its states is taken, the same from wherever it is entered. What is saved and read again therefore is the same.
+    """
+    passed: list[Track[Section]] = []
+    track = Track(spans)
+    for _ in range(MOST_ROUNDS):
+        track = _called(_alike(_begun(track, statements, grid), statements), statements)
+        if track in passed:
+            return min(passed[passed.index(track) :], key=_order)
+        passed.append(track)
+    return track
+
+
+def _order(track: Track[Section]) -> list[tuple[Position, str, str]]:
+    return [(s.start, s.material, s.name) for s in track]
 
 
 def _begun(spans: Iterable[Section], statements: Statements, grid: Grid) -> Track[Section]:
