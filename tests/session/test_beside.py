@@ -67,6 +67,13 @@ class Odd(Far):
         raise ZeroDivisionError("of ours")
 
 
+class Other(Far):
+    """Work of another kind."""
+
+    def __call__(self, under: Under) -> int:
+        return os.getpid()
+
+
 @pytest.fixture(scope="module")
 def beside() -> Iterator[Beside]:
     # what is handed over must have the same home in both processes
@@ -157,10 +164,36 @@ def test_work_is_stopped_beside_other_work(beside: Beside) -> None:
     thread.start()
     while not under.stages:
         time.sleep(0.01)
-    assert beside.run(Odd("pid"), Watching()) == beside.pid != os.getpid()  # the two do not wait for each other
+    assert beside.run(Other(), Watching()) == beside.pid != os.getpid()  # the two do not wait for each other
     under.stop.set()
     thread.join(10)
     assert raised
+
+
+def test_work_of_a_kind_takes_turns_and_what_is_not_wanted_gives_up_its_turn(beside: Beside) -> None:
+    """Many statements in a row must not pile up as work that nobody waits for."""
+    watched = [Watching() for _ in range(6)]
+    ended: list[int] = []
+
+    def wait(number: int) -> None:
+        with pytest.raises(Cancelled):
+            beside.run(Odd("waits"), watched[number])
+        ended.append(number)
+
+    threads = [threading.Thread(target=wait, args=(i,)) for i in range(6)]
+    for thread in threads:
+        thread.start()
+    time.sleep(0.5)
+    (first,) = [i for i, w in enumerate(watched) if w.stages]  # only one of them has begun
+    for i, w in enumerate(watched):
+        if i != first:
+            w.stop.set()
+    time.sleep(0.2)
+    watched[first].stop.set()
+    for thread in threads:
+        thread.join(10)
+    assert sorted(ended) == list(range(6))
+    assert [i for i, w in enumerate(watched) if w.stages] == [first]
 
 
 def test_its_end_is_one_sentence_and_it_starts_again(beside: Beside, analysed: tuple[Song, Evidence, Watching]) -> None:

@@ -20,6 +20,7 @@ import sys
 import threading
 import traceback
 import weakref
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -277,6 +278,7 @@ class _Server:
         self._known: dict[str, Evidence] = {}  # until the window forgets it
         self._count = itertools.count()
         self._under: dict[int, _Under] = {}
+        self._turns: defaultdict[type, threading.Lock] = defaultdict(threading.Lock)  # of work of a kind one at a time
 
     def tell(self, kind: str, number: int, value: object, names: Mapping[int, object] = MappingProxyType({})) -> None:
         """``names`` are those of what the window has, by id."""
@@ -308,7 +310,10 @@ class _Server:
         names: dict[int, object] = {}
         shared = work.shared()
         try:
-            value = work(under)
+            with self._turns[type(work)]:
+                if under.cancelled():  # while it waited: what nobody wants any more must not hold up the others
+                    raise Cancelled
+                value = work(under)
             names = {id(part): (number, i) for i, part in enumerate(shared) if part != ()}
             names |= {id(e): self._share(e) for e in work.found(value)}
             kind = "done"
