@@ -160,7 +160,7 @@ def test_work_is_stopped_beside_other_work(beside: Beside) -> None:
         except Cancelled as error:
             raised.append(error)
 
-    thread = threading.Thread(target=wait)
+    thread = threading.Thread(target=wait, daemon=True)
     thread.start()
     while not under.stages:
         time.sleep(0.01)
@@ -180,7 +180,7 @@ def test_work_of_a_kind_takes_turns_and_what_is_not_wanted_gives_up_its_turn(bes
             beside.run(Odd("waits"), watched[number])
         ended.append(number)
 
-    threads = [threading.Thread(target=wait, args=(i,)) for i in range(6)]
+    threads = [threading.Thread(target=wait, args=(i,), daemon=True) for i in range(6)]
     for thread in threads:
         thread.start()
     time.sleep(0.5)
