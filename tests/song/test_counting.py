@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 import pytest
@@ -213,3 +214,14 @@ def test_chords_on_half_beats_stay_there_when_beats_are_recounted(song: Song) ->
     assert Fraction(7) in double.chord_starts
     half, _ = edits.half_tempo(double)
     assert Fraction(7, 2) in half.chord_starts
+
+
+def test_a_grouped_pick_up_takes_a_beat_more() -> None:
+    song = make_song()
+    first = replace(song.grid.bars[0], meter=Meter(7, 8), beats=song.grid.bars[0].beats, first=3, grouping=(1, 3))
+    assert first.beats == 4
+    song = replace(
+        song, grid=replace(song.grid, bars=(first, *song.grid.bars[1:]), times=tuple(t + 2 for t in song.grid.times))
+    )
+    longer, _ = edits.lengthen_pick_up(song)
+    assert (longer.grid.bars[0].beats, longer.grid.bars[0].first, longer.grid.bars[0].grouping) == (5, 2, ())

@@ -98,7 +98,7 @@ def lengthen_pick_up(song: Song) -> Edited:
         raise EditError("The record begins here; there is no room for another beat.")
     bar = grid.bars[0]
     if bar.first > 1:
-        bars: tuple[Bar, ...] = (replace(bar, beats=bar.beats + 1, first=bar.first - 1), *grid.bars[1:])
+        bars: tuple[Bar, ...] = (replace(bar, beats=bar.beats + 1, first=bar.first - 1, grouping=()), *grid.bars[1:])
         lead = grid.lead_in
     else:
         bars, lead = (Bar(bar.meter, 1, bar.meter.beats), *grid.bars), grid.lead_in + 1
