@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
 from ychronos.song.grid import Bar, Grid
+from ychronos.song.positions import read_position
+from ychronos.song.track import FINEST, move
 from ychronos.theory.meter import Meter
 
 FOUR = Meter(4)
@@ -69,3 +72,29 @@ def test_tempo_and_meter() -> None:
 def test_a_grid_that_cannot_be_is_refused(bars: tuple[Bar, ...], times: tuple[float, ...], word: str) -> None:
     with pytest.raises(ValueError, match=word):
         Grid(bars, times)
+
+
+def test_places_that_go_from_grid_to_grid_can_still_be_written() -> None:
+    """A thousandth kill of a session found a place told in parts that no file could hold."""
+    place = Fraction(17, 7)
+    rng = np.random.default_rng(4)
+    old = grid_of([0.5] * 31)
+    for _ in range(60):  # another count of the same time, in which some beats are the same
+        cuts = [x for x in np.arange(0.5, 16.1, 0.5) if rng.random() < 0.7] + rng.uniform(0.6, 15.9, 9).tolist()
+        cuts = sorted({0.5, *cuts, 16.0})
+        new = grid_of(np.diff(cuts).tolist())
+        place = move(old, new)(place)
+        assert place.denominator <= FINEST
+        old = new
+    assert read_position(str(place)) == place
+
+
+@pytest.mark.parametrize("text", ["1452963886/13459365", "0", "9/2", "999999999/999999999"])
+def test_positions_are_read(text: str) -> None:
+    assert read_position(text) == Fraction(text)
+
+
+@pytest.mark.parametrize("text", ["1e40", "-1", "1/0", "1" * 19, "2000000000", "1/1234567890", "½", "", None, 3])
+def test_what_is_no_position_is_refused(text: object) -> None:
+    with pytest.raises(ValueError, match=r"position|beyond"):
+        read_position(text)

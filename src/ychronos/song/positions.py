@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from fractions import Fraction
 
-_PLACE = re.compile(r"(\d{1,9})(?:/(\d{1,9}))?", re.ASCII)  # no song has more beats, nobody states finer parts
+_PLACE = re.compile(r"(\d{1,18})(?:/(\d{1,9}))?", re.ASCII)
+MOST_BEATS = 10**9  # no song has more
 
 
 def read_position(text: object) -> Fraction:
@@ -14,4 +15,7 @@ def read_position(text: object) -> Fraction:
     found = _PLACE.fullmatch(text) if isinstance(text, str) else None
     if found is None or (found[2] is not None and not int(found[2])):
         raise ValueError(f"{str(text)[:40]!r} is no position")
-    return Fraction(int(found[1]), int(found[2] or 1))
+    place = Fraction(int(found[1]), int(found[2] or 1))
+    if place > MOST_BEATS:
+        raise ValueError(f"{str(text)[:40]!r} lies beyond any song")
+    return place

@@ -27,6 +27,7 @@ class Placed(Protocol):
 
 S = TypeVar("S", bound=Placed)
 SAME_BEAT = 0.4  # of the shorter interval beside it, within which a beat counts as the same one
+FINEST = 1_000_000  # parts of a beat: places that go from grid to grid would be told ever finer, beyond what files hold
 AS_THE_CLOCK = Fraction(1, 5)  # beats by which an even division may be off the clock
 
 
@@ -95,7 +96,7 @@ class Move:
         place = self.new.position(self.old.clock(position))
         if 0 <= k < len(self.pairs) - 1:
             (i, j), (i1, j1) = self.pairs[k], self.pairs[k + 1]
-            evenly = j + (position - i) * Fraction(j1 - j, i1 - i)
+            evenly = (j + (position - i) * Fraction(j1 - j, i1 - i)).limit_denominator(FINEST)
             if i1 - i == j1 - j or abs(float(evenly) - place) < AS_THE_CLOCK:
                 return evenly
         steps = self.new.bars[self.new.bar_at(place)].meter.division
