@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from tests.analysis.synth import RATE, band, pluck
 from tests.conftest import FERRY
 from ychronos.analysis import spectra, tuning
-from ychronos.analysis.beats import bars, count, pulse
+from ychronos.analysis.beats import bars, click, count, pulse
 from ychronos.analysis.beats.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
 from ychronos.analysis.chords import chordnet, harmony, notes
 from ychronos.analysis.evidence import Evidence, cached, keep
@@ -435,3 +435,27 @@ def test_a_bridge_in_three_that_is_plainly_heard_is_found() -> None:
     beats = 1.0 + np.arange(176) * 0.5
     found = bars.of_song(_heard_ones(beats, _plain(176, ones)), beats)
     assert set(np.flatnonzero(found.position == 1)) == set(ones)
+
+
+# ---------------------------------------------------------------- recordings made to a click
+
+
+def _grid_times(tempo: float, seconds: float, drift: float) -> np.ndarray:
+    """Beats of a band at a tempo that wanders by so many standard deviations of a beat, slowly."""
+    count = int(seconds * tempo / 60)
+    wander = np.cumsum(np.random.default_rng(2).normal(0, drift, count))
+    return 0.9 + (np.arange(count) + wander) * 60 / tempo
+
+
+@pytest.mark.parametrize("tempo", [71.3, 100.0, 128.0, 174.0])
+def test_a_click_is_found_and_its_grid_keeps_its_phase(tempo: float) -> None:
+    beats = _grid_times(tempo, 120, 0.0)
+    found = click.grid(pulse_evidence(beats, 4, 122.0), [tempo * 1.01])
+    assert found is not None
+    assert np.abs(found[:, None] - beats[None]).min(0).max() < 0.03  # every beat is a point, also after two minutes
+
+
+def test_a_band_that_keeps_its_own_time_has_no_click() -> None:
+    beats = _grid_times(110, 120, 0.06)
+    assert click.grid(pulse_evidence(beats, 4, 122.0), [110.0]) is None
+    assert click.grid(pulse_evidence(beats[:20], 4, 12.0), [110.0]) is None

@@ -67,6 +67,7 @@ class Odd(Far):
         raise ZeroDivisionError("of ours")
 
 
+@dataclass(frozen=True)
 class Other(Far):
     """Work of another kind."""
 

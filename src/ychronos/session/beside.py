@@ -98,6 +98,7 @@ class _Lent:
 class _Call:
     """Work under way: what its answer may have in common with it, and what came of it so far."""
 
+    wire: Wire
     shared: Sequence[object]
     answers: queue.SimpleQueue[tuple[str, Any]] = field(default_factory=queue.SimpleQueue)
 
@@ -125,7 +126,7 @@ class Beside:
         Raises ``Ended`` when the process ends meanwhile, ``OSError`` when there is none to be had.
         """
         wire = self._ready()
-        number, call = next(self._numbers), _Call(work.shared())
+        number, call = next(self._numbers), _Call(wire, work.shared())
         answers = call.answers
         self._calls[number] = call
         try:
@@ -229,7 +230,8 @@ class Beside:
         if not self._closed:
             LOG.error("the process beside ended (code %s)", code)
         for call in list(self._calls.values()):
-            call.answers.put(("ended", None))
+            if call.wire is wire:  # not what another process has been asked for meanwhile
+                call.answers.put(("ended", None))
 
     def _known(self, name: str | tuple[int, int]) -> object:
         return self._lent.get(name) if isinstance(name, str) else self._calls[name[0]].shared[name[1]]

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..analysis.evidence import Evidence
 from ..analysis.explain.differences import Differences
 from ..song.model import Song
-from .jobs import Far, Under, pieces
+from .jobs import Far, Under
 
 
 @dataclass(frozen=True)
@@ -22,9 +21,3 @@ class Comparing(Far):
         made = Differences(self.song, self.evidence)
         made.all()
         return made
-
-    def evidences(self) -> Sequence[Evidence]:
-        return (self.evidence,)
-
-    def shared(self) -> Sequence[object]:
-        return [*pieces(self.song)]

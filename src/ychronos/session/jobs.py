@@ -40,11 +40,14 @@ class Far(ABC):
 
     def evidences(self) -> Sequence[Evidence]:
         """The evidence that it needs, which is sent only once."""
-        return ()
+        return [value for value in self._values() if isinstance(value, Evidence)]
 
     def shared(self) -> Sequence[object]:
         """What its result may have in common with it: parts in an order that only depends on their values."""
-        return ()
+        return [part for value in self._values() if not isinstance(value, Evidence) for part in pieces(value)]
+
+    def _values(self) -> list[object]:
+        return [getattr(self, f.name) for f in fields(self)]  # type: ignore[arg-type]
 
     def found(self, result: Any) -> Sequence[Evidence]:
         """The evidence that its result holds, which stays where it was found as well."""

@@ -7,7 +7,7 @@ so that stepping back to one gets it served too, and no answer is lost.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..analysis import pipeline
@@ -15,7 +15,7 @@ from ..analysis.evidence import Evidence
 from ..song.history import History, Waiting
 from ..song.model import Song
 from .events import Event
-from .jobs import Far, Handle, Runner, Under, pieces
+from .jobs import Far, Handle, Runner, Under
 
 LEVELS: tuple[pipeline.What, ...] = ("chords", "bars", "beats")
 
@@ -36,12 +36,6 @@ class Deciding(Far):
 
     def __call__(self, under: Under) -> Song:
         return pipeline.redecide(self.song, self.evidence, self.what, self.before, cancelled=under.cancelled)
-
-    def evidences(self) -> Sequence[Evidence]:
-        return (self.evidence,)
-
-    def shared(self) -> Sequence[object]:
-        return [*pieces(self.song), *pieces(self.before)]
 
 
 @dataclass(frozen=True)

@@ -34,9 +34,8 @@ AROUND = 9  # beats whose median interval is the tempo at a place
 SHORT_COST = 8.0  # for a bar that ends before its meter says; one that has a single beat costs more
 LOYALTY, METER_LOYALTY = 1.0, 0.35  # log weight of a bar line and, per beat, of a meter that stand already
 OTHER_COST = 0.25  # per beat in another meter than the song's
-ODD_MARGIN = (
-    0.12  # per beat, by which a song in five or seven must be better than one in four; true ones are by .16 and more
-)
+ODD_MARGIN = 0.12  # per beat, by which a song in five or seven must beat one in four; true ones do by .16 and more
+AT_ONCE = 12_000_000  # states of beats that are worked on together
 TRIED = 3  # meters of a free path that are tried as the song's
 USUAL_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (3, 4))
 COMMON_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (2, 3, 4))
@@ -117,9 +116,6 @@ def log_odds_at(curve: NDArray[np.floating], beats: Floats, reach: int = 2, floo
     """Log odds of the highest chance of a 50 Hz curve around each beat; ``floor`` keeps them finite."""
     chance = np.clip(at_beats(curve, beats, reach), floor, 1 - floor)
     return np.asarray(np.log(chance / (1 - chance)))
-
-
-AT_ONCE = 12_000_000  # states of beats that are worked on together
 
 
 class ChordChanges:
@@ -212,8 +208,11 @@ def of_song(evidence: PulseEvidence, beats: Floats, changes: ChordChanges | None
     meter that hardly anybody writes in must be better by a margin at every beat: without this, bars of five and seven are
     what a count falls apart into where ones are not clear."""
     odds = log_odds_of_one(evidence, beats, changes)
-    odds = odds + _unclear(evidence, beats, odds)
     observed = observe(evidence, beats, odds)
+    (usual,) = best_paths([_as_song_in(observed, USUAL_METERS)], _LEAVING, _BETWEEN)
+    raised = made_clear(odds, usual % LONGEST == 0)
+    if raised is not odds:
+        odds, observed = raised, observe(evidence, beats, raised)
     (free,) = best_paths([observed], _LEAVING, _BETWEEN)
     counted = np.bincount(free // LONGEST, minlength=len(METERS))
     tried = sorted({int(m) for m in np.argsort(-counted)[:TRIED] if counted[m]} | USUAL_METERS)
@@ -234,12 +233,11 @@ def _as_song_in(observed: Floats, meters: Set[int]) -> Floats:
     return out
 
 
-def _unclear(evidence: PulseEvidence, beats: Floats, odds: Floats) -> float:
-    """How much all log odds of ones must rise for the usual meters' ones to be as likely as not. Where ones are not
-    clear, every one costs, and the longest bars would win because they have the fewest."""
-    usual = _as_song_in(observe(evidence, beats, odds), USUAL_METERS)
-    (path,) = best_paths([usual], _LEAVING, _BETWEEN)
-    return max(0.0, -float(odds[path % LONGEST == 0].mean()))
+def made_clear(odds: Floats, ones: NDArray[np.bool_]) -> Floats:
+    """Log odds of ones, all raised until those at the usual ``ones`` are as likely as not on the whole. Where ones are
+    not clear, every one costs, and the longest bars would win because they have the fewest."""
+    mean = float(odds[ones].mean()) if ones.any() else 0.0
+    return odds - mean if mean < 0 else odds
 
 
 def _worth(path: Ints, observed: Floats) -> float:

@@ -2,8 +2,8 @@
 
 Method: the beat activation's spectrum has a line at the quickest pulse of a band that plays to a click; the phase of that
 line, taken in stretches of a few seconds, is then the same throughout. How well the phases agree (the length of their
-mean, weighted by how plain the pulse is there) tells: .96 and more on produced music with a machine's tempo, at most .93
-on bands that keep their own (docs/analysis.md). Beats of such a recording are every second, third ... point of one grid,
+mean, weighted by how plain the pulse is there) tells: .96 and more on produced music with a machine's tempo, up to .95 on
+bands that keep their own (docs/analysis.md). Beats of such a recording are every second, third ... point of one grid,
 so that a count cannot slip.
 Conventions: evidence at 50 frames a second, times in seconds.
 """
@@ -25,7 +25,7 @@ TIMES = (1, 2, 3, 4)  # pulses in a beat that are tried
 SLOWEST, QUICKEST = 1.0, 8.2  # pulses a second
 AGREEMENT = 0.96  # of the phases of all stretches
 PLAIN = 8.0  # mean size of the line in a stretch, below which its phase says nothing
-STEPS = (1, 2, 3, 4, 6)  # points of the grid in a beat
+STEPS = (2, 3, 4, 6)  # points of the grid in a beat, other than each
 FINE = 8  # times finer than the record's length the spectrum is
 Floats = NDArray[np.float64]
 
@@ -66,7 +66,6 @@ def _phase(heard: Floats, frequency: float, rate: float) -> float | None:
     return float(-np.angle(line.sum()) / (2 * np.pi) % 1)
 
 
-def counts(evidence: PulseEvidence, points: pulse.Times) -> list[pulse.Times]:
-    """All counts on a grid: every so many points, from each of the first, at the strokes that are nearest."""
-    times = pulse.sharpened(np.round(points * evidence.rate).astype(int), evidence)
-    return [times[first::step] for step in STEPS for first in range(step)]
+def struck(evidence: PulseEvidence, points: pulse.Times) -> pulse.Times:
+    """Points of a grid at the strokes that are nearest."""
+    return pulse.sharpened(np.round(points * evidence.rate).astype(int), evidence)

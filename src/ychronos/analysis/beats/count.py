@@ -1,7 +1,8 @@
 """The count: which metrical level people would tap and where bars begin, decided together.
 
 Every window of intervals has its best beat track (``pulse``), and so has a speed twice the quickest; every second
-or third beat of a track is a candidate too, in each phase, because off-beats are often played louder than beats.
+or third beat of a track is a candidate too, in each phase, because off-beats are often played louder than beats;
+of a recording made to a click only the points of its one grid are (``click``).
 Each candidate gets its bars (``bars``), and the one wins for which beats, length of the beat, bar lines and tempo
 together speak most. The weights of that score were fitted on generated songs that the nets had not seen. Last,
 the winner's ending is followed as it is played (``ending``), and stretches in eighths are found (``levels``).
@@ -130,8 +131,10 @@ def decide(
     found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
     tick(0.7)
     points = click.grid(evidence, [tempo_of(t) for t in found if len(t) >= FEWEST])
-    on_click = [] if points is None else click.counts(evidence, trimmed(points, evidence, sounding))
-    rivals = candidates(on_click, steps=()) or candidates(found)
+    rivals = (
+        [] if points is None else candidates([click.struck(evidence, trimmed(points, evidence, sounding))], click.STEPS)
+    )
+    rivals = rivals or candidates(found)
     if not rivals:
         longest = max(found, key=len)
         return Count(longest, bars.decide(evidence, longest, changes) if len(longest) > 1 else _nothing(len(longest)))

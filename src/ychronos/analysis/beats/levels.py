@@ -51,10 +51,7 @@ def decide(
     between = np.append((times[1:] + times[:-1]) / 2, last)
     points = np.stack([times, between], 1).ravel()
     odds = np.stack([bars.log_odds_of_one(evidence, t, changes) for t in (times, between)], 1).ravel()
-    ones = odds[::2][decided.position == 1]
-    odds += (
-        max(0.0, -float(ones.mean())) if len(ones) else 0.0
-    )  # see bars.of_song: unclear ones must not favour long bars
+    odds = bars.made_clear(odds, np.stack([decided.position == 1, np.zeros(len(times), bool)], 1).ravel())
     observed = _observe(evidence, times, points, odds)
     observed[:, _PLAIN & (usual != _METER)] -= bars.OTHER_COST / 2  # points are half beats
     while True:
