@@ -257,3 +257,18 @@ def test_stacked_passes_show_what_differs(ferry_window: Window, qtbot: QtBot) ->
     assert w.sheet.viewport().grab().toImage() != before
     qtbot.keyClick(w.sheet, Qt.Key.Key_F6)
     assert w.sheet.differs == frozenset()
+
+
+def test_words_without_end_do_not_make_the_window_larger(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.session.song
+    assert song is not None
+    before = w.size()
+    w.session.edit(lambda s: edits.rename_section(s, 0, "W" * 4000))
+    w.session.edit(lambda s: edits.rename_song(s, "T" * 4000, "A" * 4000))
+    w.notice.say("Cannot read " + "x" * 4000 + ".ogg.")
+    for number in range(len(w.tabs.buttons)):
+        qtbot.mouseClick(w.tabs.buttons[number], Qt.MouseButton.LeftButton)
+        qtbot.wait(20)
+        w.grab()
+        assert w.size() == before, w.tabs.buttons[number].text()

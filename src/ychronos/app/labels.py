@@ -20,8 +20,20 @@ from PySide6.QtWidgets import (
 from .theme import Theme
 
 
+class Words(QLabel):
+    """A text that never makes the window larger: what does not fit is cut, and whole in the tip.
+
+    The longest word of a text decides how narrow a label may get, and texts hold what files and users say.
+    """
+
+    WIDEST, HIGHEST = 240, 66
+
+    def minimumSizeHint(self) -> QSize:
+        return super().minimumSizeHint().boundedTo(QSize(self.WIDEST, self.HIGHEST))
+
+
 def label(text: str = "", quiet: bool = False) -> QLabel:
-    out = QLabel(text)
+    out = Words(text)
     out.setProperty("quiet", quiet)
     out.setTextFormat(Qt.TextFormat.PlainText)
     return out

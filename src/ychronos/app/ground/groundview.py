@@ -24,7 +24,7 @@ from PySide6.QtGui import (
     QResizeEvent,
     QShowEvent,
 )
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ...analysis.beats.count import beat_chances
 from ...analysis.explain.causes import Cause, causes
@@ -35,7 +35,7 @@ from ...song.model import Song
 from ...song.words import beats_text, clock_text
 from ...theory.meter import grouping_text
 from ..guarding import painted, painting
-from ..labels import label
+from ..labels import Words, label
 from ..theme import Theme
 from ..timeaxis import ROUND_STEPS, TimeAxis, step_of
 
@@ -375,7 +375,7 @@ class GroundView(QWidget):
         self.time = TimeView(session, theme)
         self.votes = Votes(session, theme)
         self.heading, self.value, self.steady = label("Where A is"), label(), label(quiet=True)
-        self.causes = [QLabel() for _ in range(4)]
+        self.causes = [Words() for _ in range(4)]
         self.pitch = QPushButton("Play it at true pitch")
         self.pitch.setCheckable(True)
         self.pitch.clicked.connect(self.pitch_pressed)
