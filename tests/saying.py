@@ -8,6 +8,7 @@ from fractions import Fraction
 from ychronos.guitar.instrument import GuitarSetup
 from ychronos.song import edits
 from ychronos.song.edits import Edited
+from ychronos.song.grid import Bar, Grid
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import parse_key
@@ -39,6 +40,15 @@ def _taps(song: Song, a: int, b: int, c: int) -> list[float]:
     return [t for t in (first + i * gap for i in range((1, 3, 4, 9, 30)[c % 5])) if t <= song.grid.times[-1]]
 
 
+def _other_grid(song: Song, a: int, b: int) -> Grid:
+    """Another count from the first beat to the last."""
+    count = 8 + a % 40
+    first, last = song.grid.times[0], song.grid.times[-1]
+    length = 1 + b % 7
+    bars = [Bar(Meter(length), min(length, count - k)) for k in range(0, count, length)]
+    return Grid(tuple(bars), tuple(first + (last - first) * i / count for i in range(count + 1)))
+
+
 def _some(choices: tuple, a: int):  # type: ignore[no-untyped-def,type-arg]
     return choices[a % len(choices)]
 
@@ -54,6 +64,7 @@ EDITS: dict[str, Say] = {
     "between_beats": lambda s, a, b, c: edits.between_beats(s, *_bars(s, a, b)),
     "copy_to_passes": lambda s, a, b, c: edits.copy_to_passes(s, range(a % len(s.grid.bars), a % len(s.grid.bars) + 1 + b % 5)),
     "correct_tape": lambda s, a, b, c: edits.correct_tape(s, a % 2 == 0),
+    "count_as": lambda s, a, b, c: edits.count_as(s, _other_grid(s, a, b), "so"),
     "double_tempo": lambda s, a, b, c: edits.double_tempo(s),
     "half_tempo": lambda s, a, b, c: edits.half_tempo(s),
     "insert_beat": lambda s, a, b, c: edits.insert_beat(s, a % s.grid.beat_count),

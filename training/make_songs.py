@@ -43,12 +43,33 @@ def lay_out(layout: str | None, pitches: list[int], chord, label: str) -> tuple[
     return tuple(enumerate(pitches)) if len({p % 12 for p in pitches}) >= 2 else None
 
 
+def live(spec: dict, font: str, kits: list[str]) -> tuple[np.ndarray, dict]:
+    """As ``make_song.make_song``, played and recorded by ``studio``."""
+    from songmaker import parts, render, truth
+    from songmaker.timeline import Timeline
+    from studio import clipped, mixed
+
+    rng = np.random.default_rng(spec["seed"])
+    timeline = Timeline(spec, rng)
+    tracks = parts.perform(timeline, rng)
+    chain = spec["recording"]
+    audio = render.record(clipped(mixed(spec, tracks, font, kits, rng), chain["clip"]), chain, rng)
+    ratio = render.tape_ratio(chain)
+    duration = min(len(audio) / render.RATE, timeline.time(timeline.end) / ratio + 1.5)
+    audio = render.finish(audio, duration, 0.0)
+    return audio, truth.build_jams(timeline, ratio, len(audio) / render.RATE)
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--songmaker", type=Path, default=Path("bench/tools"), help="folder that holds songmaker/")
     parser.add_argument("--seed", type=int, default=20000)
     parser.add_argument("--count", type=int, default=400)
     parser.add_argument("--plain", action="store_true", help="the generator's own songs instead of mixed ones")
+    parser.add_argument("--band", action="store_true", help="loud, fast and swung bands with singers (liveband.py)")
+    parser.add_argument("--style", help="with --band: only this style")
+    parser.add_argument("--trial", action="store_true", help="with --band: on kits that no net is trained on")
+    parser.add_argument("--ogg", action="store_true", help="write NAME.ogg and NAME.jams instead, for reports")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
     sys.path.insert(0, str(args.songmaker))
@@ -56,6 +77,9 @@ def main() -> int:
     from songmaker import parts, render
     from songmaker.randomsong import random_spec
 
+    if args.band:
+        from liveband import band_spec
+        from studio import TRAINING_KITS, TRIAL_KITS
     if not args.plain:
         from compose import mixed_spec
 
@@ -73,13 +97,21 @@ def main() -> int:
     args.out.mkdir(parents=True, exist_ok=True)
     for seed in range(args.seed, args.seed + args.count):
         out = args.out / f"{seed}.npz"
-        if out.exists():
+        if out.exists() or out.with_suffix(".ogg").exists():
             continue
         font = SOUNDFONTS[seed % 3]
         try:
-            audio, jams = make_song.make_song(random_spec(seed) if args.plain else mixed_spec(seed), font)
+            if args.band:
+                audio, jams = live(band_spec(seed, args.style), font, TRIAL_KITS if args.trial else TRAINING_KITS)
+            else:
+                audio, jams = make_song.make_song(random_spec(seed) if args.plain else mixed_spec(seed), font)
         except (ValueError, KeyError, IndexError, StopIteration) as error:
             print(f"{seed}: skipped, {type(error).__name__} {error}", flush=True)
+            continue
+        if args.ogg:
+            render.write_vorbis(audio, out.with_suffix(".ogg"))
+            out.with_suffix(".jams").write_text(json.dumps(jams))
+            print(f"{seed}: {jams['file_metadata']['title']}", flush=True)
             continue
         mono = soxr.resample(audio.mean(axis=1), render.RATE, 22050)
         np.savez(out, mono=(np.clip(mono, -1, 1) * 32767).astype(np.int16), truth=json.dumps(jams))

@@ -59,6 +59,7 @@ class Song:
                 for c, t, u in zip(count, compound, unit, strict=True)
             ]
         )
+        self.sure = bool(d["sure"]) if "sure" in d else True  # whether its ones are known
         gap = np.diff(self.beat)
         self.period = 60 / np.concatenate([gap, gap[-1:]]).clip(0.1, 3)
 
@@ -100,22 +101,30 @@ def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
         x.T.astype(np.float32),
         targets,
         np.clip(period, 0, pulsenet.PERIOD_CLASSES - 1).astype(np.float32),
-        meter,
+        meter if song.sure else np.full_like(meter, -1),
         inside_music,
+        np.float32(song.sure),
     )
 
 
 def loss_of(
-    out: torch.Tensor, targets: torch.Tensor, period: torch.Tensor, meter: torch.Tensor, music: torch.Tensor
+    out: torch.Tensor,
+    targets: torch.Tensor,
+    period: torch.Tensor,
+    meter: torch.Tensor,
+    music: torch.Tensor,
+    sure: torch.Tensor,
 ) -> tuple[torch.Tensor, list[float]]:
     p = pulsenet.PERIOD_CLASSES
     beat = F.binary_cross_entropy_with_logits(out[:, 0], targets[:, 0])
-    down = F.binary_cross_entropy_with_logits(out[:, 1], targets[:, 1])
+    down = F.binary_cross_entropy_with_logits(out[:, 1], targets[:, 1], reduction="none").mean(1)
+    down = (down * sure).sum() / sure.sum().clamp(min=1)
     classes = torch.arange(p).float()
     soft = torch.softmax(-0.5 * ((classes - period[..., None]) / 0.7) ** 2, dim=-1)
     ce = -(soft * F.log_softmax(out[:, 2 : 2 + p].transpose(1, 2), -1)).sum(-1)
     period_loss = (ce * music).sum() / music.sum().clamp(min=1)
-    meter_loss = F.cross_entropy(out[:, 2 + p :], meter, ignore_index=-1)
+    known = (meter >= 0).sum().clamp(min=1)
+    meter_loss = F.cross_entropy(out[:, 2 + p :], meter, ignore_index=-1, reduction="sum") / known
     return beat + 1.2 * down + 0.03 * period_loss + 0.03 * meter_loss, [
         float(beat),
         float(down),
@@ -177,8 +186,8 @@ def main() -> None:
                     known[path] = Song(path)
             songs = list(known.values())
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
-        x, t, p, m, inside = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
-        loss, parts = loss_of(net(x), t, p, m, inside.float())
+        x, t, p, m, inside, sure = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
+        loss, parts = loss_of(net(x), t, p, m, inside.float(), sure)
         learner.learn(loss)
         running = 0.98 * running + 0.02 * np.array(parts)
         if learner.step % 100 == 0 or learner.over:

@@ -52,3 +52,15 @@ def test_convolution_against_a_plain_loop(length: int, dilation: int) -> None:
     assert net.conv(x.astype(np.float32), kernel.astype(np.float32), bias, dilation) == pytest.approx(
         expected, abs=1e-4
     )
+
+
+def test_the_pulse_net_in_blocks_says_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    rng = np.random.default_rng(4)
+    bands = rng.gamma(1.0, 1.0, (9000, 60)).astype(np.float32)
+    notes = rng.gamma(1.0, 1.0, (1950, 84)).astype(np.float32)
+    whole = pulsenet.run(bands, notes)
+    monkeypatch.setattr(pulsenet, "_BLOCK", 2500)
+    pieces = pulsenet.run(bands, notes)
+    assert np.allclose(whole.beat, pieces.beat, atol=1e-5) and np.allclose(whole.period, pieces.period, atol=1e-3)
+    monkeypatch.setattr(pulsenet, "_MARGIN", 40)  # what the net sees around a frame is needed
+    assert not np.allclose(whole.beat, pulsenet.run(bands, notes).beat, atol=1e-5)

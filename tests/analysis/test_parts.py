@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import json
+from dataclasses import fields
 from pathlib import Path
 
 import numpy as np
@@ -13,7 +15,7 @@ from hypothesis import strategies as st
 from tests.analysis.synth import RATE, band, pluck
 from tests.conftest import FERRY
 from ychronos.analysis import spectra, tuning
-from ychronos.analysis.beats import bars, click, count, pulse
+from ychronos.analysis.beats import bars, click, count, counting, pulse, rivals
 from ychronos.analysis.beats.pulsenet import METERS, PERIOD_CLASSES, PulseEvidence, period_class
 from ychronos.analysis.chords import chordnet, harmony, notes
 from ychronos.analysis.evidence import Evidence, cached, keep
@@ -183,8 +185,8 @@ def test_the_level_with_the_bar_lines_wins_over_its_double() -> None:
     assert np.abs(beats[:, None] - found.times[None]).min(1).max() < 0.05
     starts = found.times[found.bars.position == 1]
     assert np.abs(starts[:, None] - beats[::4][None]).min(1).max() < 0.05
-    assert found.levels[0][1] >= found.levels[-1][1]
-    assert sum(share for _, share in found.levels) == pytest.approx(1)
+    weighed = count.weigh(PulseEvidence(0.9 * loud.beat, ones.bar, tempo.period, ones.meter), None)
+    assert (np.diff(weighed.belief) <= 0).all() and weighed.belief.sum() == pytest.approx(1)
 
 
 def test_chances_of_beats_follow_what_is_heard() -> None:
@@ -459,3 +461,29 @@ def test_a_band_that_keeps_its_own_time_has_no_click() -> None:
     beats = _grid_times(110, 120, 0.06)
     assert click.grid(pulse_evidence(beats, 4, 122.0), [110.0]) is None
     assert click.grid(pulse_evidence(beats[:20], 4, 12.0), [110.0]) is None
+
+
+def test_what_else_could_be_counted() -> None:
+    """Strokes on beats and, nearly as loud, between them; ones that are nearly as likely two beats later."""
+    beats = 0.7 + np.arange(160) * 0.5
+    both = np.sort(np.concatenate([beats, beats + 0.25]))
+    loud, ones, later = (pulse_evidence(b, n, 84.0, 2) for b, n in ((both, 8), (beats, 4), (beats[2:], 4)))
+    pulse = PulseEvidence(0.9 * loud.beat, np.maximum(0.5 * ones.bar, 0.3 * later.bar), ones.period, ones.meter)
+    blank = {f.name: np.zeros((len(pulse.beat), 1), np.float32) for f in fields(Evidence)}
+    notes_ = np.zeros((920, 84), np.float32)
+    heard = blank | {
+        "cents": 0.0, "tuning_confidence": 1.0, "bands": np.ones((len(pulse.beat), 60), np.float32), "notes": notes_,
+        "beat": pulse.beat, "bar": pulse.bar, "period": pulse.period, "meter": pulse.meter,
+        "chord": np.full((920, 373), -6.0, np.float32), "bass": np.full((920, 13), -2.5, np.float32),
+        "pitch_classes": np.zeros((920, 12), np.float32),
+    }  # fmt: skip
+    evidence = Evidence(**heard)
+    grid = counting.find_grid(evidence)
+    found = rivals.find(evidence, grid)
+    assert found and all(a.share >= b.share for a, b in itertools.pairwise(found))
+    moved = next(r for r in found if r.words == "one 2 beats later")
+    assert {round(moved.grid.times[s], 2) for s in moved.grid.ones} & {
+        round(grid.times[s], 2) for s in grid.ones
+    } == set()
+    assert rivals.same_ones(grid, grid) and not rivals.same_ones(grid, moved.grid)
+    assert sum(r.share for r in found) <= 1.0 + 1e-6

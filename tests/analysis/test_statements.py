@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from fractions import Fraction
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -14,14 +15,16 @@ from ychronos.analysis import pipeline
 from ychronos.analysis.beats import recount
 from ychronos.analysis.chords import notes
 from ychronos.analysis.chords.agreement import agreement
+from ychronos.analysis.chords.deciding import decide_chords, free_chords
 from ychronos.analysis.evidence import Evidence
-from ychronos.analysis.form import sections
+from ychronos.analysis.form import sections, tapes
 from ychronos.audio import recording
 from ychronos.formats import project
 from ychronos.paths import cache_folder, demo_folder
 from ychronos.song import edits
 from ychronos.song.changes import beyond
 from ychronos.song.model import Song
+from ychronos.song.statements import Statement
 from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import parse_key
 from ychronos.theory.meter import Meter, parse_meter
@@ -260,3 +263,23 @@ def test_a_meter_of_twelve_eighths_over_three_bars(ferry: Analysed) -> None:
     new = say(song, evidence, (lambda s: edits.set_meter(s, 4, 6, Meter(12, 8)), "bars"))
     assert [str(b.meter) for b in new.grid.bars[4:7]] == ["12/8"] * 3
     assert new.grid.starts == song.grid.starts
+
+
+def test_chords_of_a_tape_cut_into_pieces_are_those_of_the_whole(
+    ferry: Analysed, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    song, evidence = ferry
+    bar = song.grid.bar_range(30)
+    stated = (Statement("chord", *bar, parse_chord("Eb7")), Statement("goes on", *song.grid.bar_range(31)))
+    whole = decide_chords(evidence, song.grid, stated)
+    monkeypatch.setattr(tapes, "LONGEST", 24)
+    monkeypatch.setattr(tapes, "SHORTEST", 8)
+    pieces = decide_chords(evidence, song.grid, stated)
+    free = free_chords(evidence, song.grid)
+    assert [c.start for c in pieces] == sorted({c.start for c in pieces})
+    at = [Fraction(i, 2) for i in range(int(2 * song.grid.end))]
+    named = [[track.at(p).chord for p in at] for track in (whole, pieces, free)]
+    assert np.mean([a == b for a, b in zip(named[0], named[1], strict=True)]) > 0.95
+    assert np.mean([a == b for a, b in zip(named[0], named[2], strict=True)]) > 0.85
+    here = [n for p, n in zip(at, named[1], strict=True) if bar[0] <= p < song.grid.bar_range(31)[1]]
+    assert set(here) == {parse_chord("Eb7")}

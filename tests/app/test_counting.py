@@ -12,10 +12,13 @@ from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import answer, settle
+from ychronos.analysis.beats import rivals
 from ychronos.app.sheet.sheetpaint import WAVE_CENTRE
 from ychronos.app.window import Window
 from ychronos.audio.play.outputs import ManualOutput
 from ychronos.audio.synth.clicks import PITCHES, Clicks, tick
+from ychronos.session import otherwise
+from ychronos.song import edits
 from ychronos.song.model import Song
 
 Left, NoMods = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -195,3 +198,45 @@ def test_clicks_do_not_depend_on_the_blocks(block: int) -> None:
     sound = tick(8000, PITCHES["beat"])
     assert whole[800:900, 0] == pytest.approx(sound[:100])
     assert not whole[:80].any()
+
+
+def test_another_count_that_is_near_is_offered_and_taken_in_one_gesture(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    before = song_of(w)
+    half = edits.half_tempo(before)[0].grid
+    found = (rivals.Rival("64 a minute", 0.3, half), rivals.Rival("one 2 beats later", 0.1, before.grid))
+    monkeypatch.setattr(otherwise, "find", lambda evidence, grid: found if grid is before.grid else ())
+    w.other_counts.otherwise._for = None
+    w.other_counts.otherwise.look()
+    offer = w.head.count.other
+    qtbot.waitUntil(offer.isVisible, timeout=5000)
+    assert offer.text() == "or 64 a minute?"
+    qtbot.mouseClick(offer, Left)
+    menu = w.other_counts.menu
+    assert menu is not None and menu.isVisible()
+    assert [a.text() for a in menu.actions()] == [
+        "Count 64 a minute   30% likely",
+        "Count one 2 beats later   10% likely",
+    ]
+    menu.actions()[0].trigger()
+    menu.close()
+    settle(w, qtbot)
+    assert song_of(w).grid.times == half.times and song_of(w).grid.tempo() == pytest.approx(
+        before.grid.tempo() / 2, rel=0.05
+    )
+    qtbot.waitUntil(lambda: not offer.isVisible(), timeout=5000)
+    w.actions_.actions["undo"].trigger()
+    settle(w, qtbot)
+    assert song_of(w).grid == before.grid
+    qtbot.waitUntil(offer.isVisible, timeout=5000)
+
+
+def test_where_no_other_count_is_likely_the_action_says_so(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    monkeypatch.setattr(w.other_counts.otherwise, "rivals", ())
+    w.actions_.actions["otherwise"].trigger()
+    assert "No other count" in w.notice.words.text() and w.other_counts.menu is None

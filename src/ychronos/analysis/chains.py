@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Scores = NDArray[np.floating]
 Ints = NDArray[np.int_]
+MEMORY = 200 << 20  # bytes of observations that are worked on at once
 
 
 # ---------------------------------------------------------------- staying chains
@@ -73,7 +74,16 @@ def posterior(score: Scores, cost: Floats, temperature: float = 1.0, least: floa
 def best_paths(observed: Sequence[Floats], leaving: Floats, between: Floats) -> list[Ints]:
     """For each sequence of beats or points (its observations, (n, meters, places)) the most probable state of each,
     meter * places + place. ``leaving`` (meters, places) is what it weighs to end a bar after a place, ``between``
-    (meters, meters) to go from one meter to another. All sequences are worked on at once."""
+    (meters, meters) to go from one meter to another. As many sequences are worked on at once as memory allows."""
+    largest = max(len(o) for o in observed) * leaving.size * 8
+    together = max(1, MEMORY // largest)
+    out: list[Ints] = []
+    for first in range(0, len(observed), together):
+        out += _best_paths(observed[first : first + together], leaving, between)
+    return out
+
+
+def _best_paths(observed: Sequence[Floats], leaving: Floats, between: Floats) -> list[Ints]:
     number = len(observed)
     meters, places = leaving.shape
     lengths = np.array([len(o) for o in observed])
@@ -83,16 +93,16 @@ def best_paths(observed: Sequence[Floats], leaving: Floats, between: Floats) -> 
         all_[: len(o), c] = o
     score = all_[0] - np.where(np.arange(places) == 0, 0, 0.5)
     final = np.array(score)
-    end_place = np.zeros((count, number, meters), int)
-    came_from = np.zeros((count, number, meters), int)
+    end_place = np.zeros((count, number, meters), np.uint8)
+    came_from = np.zeros((count, number, meters), np.uint8)
     for i in range(1, count):
         ending = score + leaving
         end_place[i] = ending.argmax(2)
-        arriving = np.take_along_axis(ending, end_place[i][:, :, None], 2) + between[None]
+        arriving = ending.max(2)[:, :, None] + between[None]
         came_from[i] = arriving.argmax(1)
         moved = np.empty_like(score)
         moved[:, :, 1:] = score[:, :, :-1]
-        moved[:, :, 0] = np.take_along_axis(arriving, came_from[i][:, None], 1)[:, 0]
+        moved[:, :, 0] = arriving.max(1)
         score = moved + all_[i]
         now = lengths == i + 1
         final[now] = score[now]

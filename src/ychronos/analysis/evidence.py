@@ -24,7 +24,7 @@ from .beats import pulsenet
 from .beats.bars import ChordChanges
 from .chords import chordnet, notes
 from .form import sections
-from .kept import Kept
+from .kept import Kept, is_large
 from .spectra import Array
 
 VERSION = 8  # raise it when anything that makes evidence changes
@@ -80,9 +80,10 @@ class Evidence:
     def form(self) -> sections.Frames:
         return sections.frames(self.bands.astype(np.float32), self.notes.astype(np.float32))
 
-    @cached_property
+    @property
     def changes(self) -> ChordChanges:
-        return ChordChanges(self.harmony)
+        keep = 0 if is_large(self.harmony.chord) else 1
+        return self.kept.get("changes", None, lambda: ChordChanges(self.harmony), keep)
 
 
 def check_usable(recording: Recording) -> None:

@@ -162,3 +162,17 @@ def means_from(sums: NDArray[np.float64], edges: NDArray[np.float64], rate: floa
     place = np.clip(edges * rate + 0.5, 0, len(sums) - 1)
     value = sums_at(sums, place)
     return np.asarray(np.diff(value, axis=0) / np.maximum(np.diff(place), 1e-3)[:, None])
+
+
+def means_without_sums(
+    frames: NDArray[np.floating], edges: NDArray[np.float64], rate: float = PITCH_RATE
+) -> NDArray[np.float64]:
+    """The same for frames (T, n) that are too many for sums of all of them."""
+    out = np.empty((len(edges) - 1, frames.shape[1]))
+    place = np.clip(edges * rate + 0.5, 0, len(frames))
+    for first in range(0, len(out), 4096):
+        part = place[first : first + 4097]
+        a, b = min(int(part[0]), len(frames) - 1), min(len(frames), int(part[-1]) + 2)
+        value = sums_at(running_sums(frames[a:b]), part - a)
+        out[first : first + 4096] = np.diff(value, axis=0) / np.maximum(np.diff(part), 1e-3)[:, None]
+    return out

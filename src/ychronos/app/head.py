@@ -7,6 +7,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
+    QPushButton,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -27,10 +28,19 @@ class Fact(QWidget):
         self.name, self.value = label(name, quiet=True), label("")
         self.value.setAccessibleName(name)
         self.value.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.other = QPushButton()
+        self.other.setProperty("other", True)
+        self.other.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.other.hide()
+        top = QHBoxLayout()
+        top.setSpacing(6)
+        top.addWidget(self.name)
+        top.addWidget(self.other)
+        top.addStretch(1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(1)
-        layout.addWidget(self.name)
+        layout.addLayout(top)
         layout.addWidget(self.value)
 
     def set(self, text: str) -> None:
@@ -38,6 +48,13 @@ class Fact(QWidget):
         self.value.setToolTip(text)
         self.value.setAccessibleDescription(text)
         self._fit()
+
+    def offer(self, text: str, tip: str = "") -> None:
+        """Show what else the fact may be, to be pressed; nothing for ""."""
+        self.other.setText(text)
+        self.other.setToolTip(tip)
+        self.other.setAccessibleName(f"{self.name.text()}: {text}")
+        self.other.setVisible(bool(text))
 
     def _fit(self) -> None:
         """As much of the text as there is room for; the whole is in the tooltip."""
@@ -79,6 +96,7 @@ class Head(QFrame):
         self.artist.setFont(theme.sans(9.5))
         for fact in (self.record, self.count, self.home, self.guitar, self.checked):
             fact.name.setFont(theme.sans(8.5))
+            fact.other.setFont(theme.sans(8.5))
             fact.value.setFont(theme.sans(11))
 
     def refresh(self) -> None:

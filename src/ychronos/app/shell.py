@@ -17,6 +17,7 @@ from ..session.session import Session
 from .desk.deskbar import Desk
 from .jobs import Job
 from .notices import Notice
+from .othercounts import OtherCounts
 from .settings import Settings
 from .sheet.insideview import InsideView
 from .sheet.sheet import SheetView
@@ -34,6 +35,7 @@ class Shell(QMainWindow):
     player: Player | None
     practice: Practice
     job: Job | None
+    other_counts: OtherCounts
     sheet: SheetView
     inside: InsideView
     side: Side

@@ -96,6 +96,7 @@ def table() -> list[Entry]:
         Entry("pick_up", c, "Lengthen the pick-up", (), "One beat more before the first", on(count.lengthen_pick_up), has_song),
         Entry("tap", c, "Tap along", ("T",), "Tap T with the beat while the record plays; after a pause the taps are beats", looks.tap, lambda w: has_song(w) and has_sound(w), line=True),
         Entry("tempo", c, "Tempo…", ("Ctrl+T",), "State the tempo; beats are found again near it", on(count.set_tempo), has_song),
+        Entry("otherwise", c, "Count otherwise…", ("Ctrl+Shift+T",), "What else the record may be counted as, with how likely it is", lambda w: w.other_counts.ask(), has_song, line=True),
         Entry("half", c, "Count half as fast", ("Ctrl+Down",), "Two bars become one", on(count.half_tempo), has_song),
         Entry("double", c, "Count twice as fast", ("Ctrl+Up",), "Each bar becomes two", on(count.double_tempo), has_song),
         Entry("rename", s, "Rename the section…", ("R",), "Name the section at the caret, every time it comes or this time only", on(sections.rename_section), has_song, context=True),

@@ -46,6 +46,7 @@ from .jobs import Job, Threads
 from .key.keyview import KeyView
 from .notices import Notice, Strip
 from .opener import Opener
+from .othercounts import OtherCounts
 from .recovery import Recovery, UnfinishedPage
 from .settings import Settings
 from .sheet.insideview import InsideView
@@ -94,6 +95,7 @@ class Window(Opener):
         self.practice = Practice(self.session, self)
 
         self.head, self.strip, self.notice = Head(self.session), Strip(), Notice()
+        self.other_counts = OtherCounts(self, self.session, self.head)
         self.sheet = SheetView(self.session, self.theme)
         self.side = Side(self.session)
         self.desk = Desk(self.theme)

@@ -76,13 +76,13 @@ class Session:
     ``said`` is a short word about what happened, ``refused`` a sentence on why something does not apply, ``told``
     (text, choices, whether it is an error) more than that; ``followed`` what changed beyond what was said; ``moved`` the
     map of positions when the count changed; ``place_wanted`` a time of the record to go to; ``unkept`` a sentence on
-    why unsaved work is not on the disk, "" when it is again.
+    why unsaved work is not on the disk, "" when it is again; ``heard`` that the recording's evidence has come.
     """
 
     def __init__(self, jobs: Runner | None = None, asks: Asks | None = None, keeper: Keeper | None = None) -> None:
         self.said, self.refused, self.told, self.followed = Event(), Event(), Event(), Event()
         self.moved, self.place_wanted, self.place_left = Event(), Event(), Event()
-        self.unkept = Event()
+        self.unkept, self.heard = Event(), Event()
         self.keeper = keeper
         self.kept = True
         self.mark: project.FileMark | None = None  # what the project's file was when it was last read or written
@@ -294,6 +294,7 @@ class Session:
         """The recording's evidence has come: what was said before it did is decided around now."""
         self.evidence = evidence
         self.redecider.serve()
+        self.heard.emit()
 
     def decide_again(self) -> None:
         """Decide all again that is not stated, from the bar lines on."""

@@ -35,7 +35,8 @@ SHORT_COST = 8.0  # for a bar that ends before its meter says; one that has a si
 LOYALTY, METER_LOYALTY = 1.0, 0.35  # log weight of a bar line and, per beat, of a meter that stand already
 OTHER_COST = 0.25  # per beat in another meter than the song's
 ODD_MARGIN = 0.12  # per beat, by which a song in five or seven must beat one in four; true ones do by .16 and more
-AT_ONCE = 12_000_000  # states of beats that are worked on together
+BEATS_AT_ONCE = 8192  # whose chord chances are compared together
+AT_ONCE = 5_000_000  # states of beats that are worked on together
 TRIED = 3  # meters of a free path that are tried as the song's
 USUAL_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (3, 4))
 COMMON_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (2, 3, 4))
@@ -129,13 +130,17 @@ class ChordChanges:
         gap = float(np.median(np.diff(beats)))
         around = np.arange(1, reach + 1) * gap
         times = np.concatenate([beats[0] - around[::-1], beats, beats[-1] + around]) * PITCH_RATE + 0.5
-        sums = sums_at(self.summed, np.clip(times, 0, len(self.summed) - 1))
-        n = len(beats)
-        before = sums[reach : reach + n] - sums[:n]
-        after = sums[2 * reach : 2 * reach + n] - sums[reach : reach + n]
-        before /= before.sum(1, keepdims=True) + 1e-9
-        after /= after.sum(1, keepdims=True) + 1e-9
-        return np.asarray(1 - np.sqrt(np.maximum(before * after, 0)).sum(1))
+        times = np.clip(times, 0, len(self.summed) - 1)
+        out = np.empty(len(beats))
+        for first in range(0, len(beats), BEATS_AT_ONCE):
+            n = min(BEATS_AT_ONCE, len(beats) - first)
+            sums = sums_at(self.summed, times[first : first + n + 2 * reach])
+            before = sums[reach : reach + n] - sums[:n]
+            after = sums[2 * reach : 2 * reach + n] - sums[reach : reach + n]
+            before /= before.sum(1, keepdims=True) + 1e-9
+            after /= after.sum(1, keepdims=True) + 1e-9
+            out[first : first + n] = 1 - np.sqrt(np.maximum(before * after, 0)).sum(1)
+        return out
 
 
 def _stands_out(values: Floats) -> Floats:

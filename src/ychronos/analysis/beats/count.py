@@ -38,11 +38,10 @@ Times = pulse.Times
 
 @dataclass(frozen=True)
 class Count:
-    """Beat times, their bars, and how the candidates compare: (beats a minute, share of belief), best first."""
+    """Beat times and their bars."""
 
     times: Times
     bars: bars.Bars
-    levels: tuple[tuple[float, float], ...] = ()
 
 
 def trimmed(times: Times, evidence: PulseEvidence, sounding: NDArray[np.bool_] | None = None) -> Times:
@@ -62,7 +61,8 @@ def tempo_of(times: Times) -> float:
     return 60 / float(np.median(np.diff(times)))
 
 
-def _alike(a: Times, b: Times) -> bool:
+def alike(a: Times, b: Times) -> bool:
+    """Whether two sequences of beats are one."""
     if abs(len(a) - len(b)) > 5:
         return False
     place = np.clip(np.searchsorted(b, a), 1, len(b) - 1)
@@ -78,7 +78,7 @@ def candidates(found: Sequence[Times], steps: Sequence[int] = (2, 3)) -> list[Ti
         if (
             len(times) >= FEWEST
             and SLOWEST_COUNT <= tempo_of(times) <= FASTEST_COUNT
-            and not any(_alike(times, known) for known in out)
+            and not any(alike(times, known) for known in out)
         ):
             out.append(times)
 
@@ -120,13 +120,23 @@ def beat_chances(evidence: PulseEvidence, times: Times) -> NDArray[np.float64]:
     return np.asarray(1 / (1 + np.exp(-slope * odds - offset)))
 
 
-def decide(
+@dataclass(frozen=True)
+class Weighed:
+    """What may be counted: beat times of each candidate, their bars, the log score of each, best first, and which share
+    of belief it has."""
+
+    times: list[Times]
+    bars: list[bars.Bars]
+    belief: NDArray[np.float64]
+
+
+def weigh(
     evidence: PulseEvidence,
     changes: ChordChanges | None,
     sounding: NDArray[np.bool_] | None = None,
     tick: Callable[[float], None] = lambda _: None,
-) -> Count:
-    """The count of a whole recording, nothing stated."""
+) -> Weighed:
+    """The candidates for a recording's count and how they compare."""
     found = [trimmed(t.times, evidence, sounding) for t in pulse.tracks(evidence, tick=lambda x: tick(0.6 * x))]
     found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
     tick(0.7)
@@ -137,19 +147,37 @@ def decide(
     rivals = rivals or candidates(found)
     if not rivals:
         longest = max(found, key=len)
-        return Count(longest, bars.decide(evidence, longest, changes) if len(longest) > 1 else _nothing(len(longest)))
+        only = bars.decide(evidence, longest, changes) if len(longest) > 1 else _nothing(len(longest))
+        return Weighed([longest], [only], np.ones(1))
     every = bars.decide_all(evidence, rivals, changes)
     tick(0.9)
     scores = np.array([np.array(WEIGHTS) @ features(evidence, t, b) for t, b in zip(rivals, every, strict=True)])
     belief = np.exp(scores - scores.max())
-    belief /= belief.sum()
     order = np.argsort(-scores)
-    best = int(order[0])
     tick(1.0)
-    decided = bars.of_song(evidence, rivals[best], changes)
-    times, decided = ending.decide(evidence, rivals[best], decided, changes, sounding)
-    times, decided = levels.decide(evidence, times, decided, changes)
-    return Count(times, decided, tuple((tempo_of(rivals[i]), float(belief[i])) for i in order))
+    return Weighed([rivals[i] for i in order], [every[i] for i in order], belief[order] / belief.sum())
+
+
+def decide(
+    evidence: PulseEvidence,
+    changes: ChordChanges | None,
+    sounding: NDArray[np.bool_] | None = None,
+    tick: Callable[[float], None] = lambda _: None,
+) -> Count:
+    """The count of a whole recording, nothing stated."""
+    weighed = weigh(evidence, changes, sounding, tick)
+    if len(weighed.times[0]) < FEWEST:
+        return Count(weighed.times[0], weighed.bars[0])
+    return barred(evidence, weighed.times[0], changes, sounding)
+
+
+def barred(
+    evidence: PulseEvidence, times: Times, changes: ChordChanges | None, sounding: NDArray[np.bool_] | None = None
+) -> Count:
+    """A count on the beats of one candidate: one meter for the song, the ending as it is played, stretches in eighths."""
+    decided = bars.of_song(evidence, times, changes)
+    times, decided = ending.decide(evidence, times, decided, changes, sounding)
+    return Count(*levels.decide(evidence, times, decided, changes))
 
 
 def _nothing(count: int) -> bars.Bars:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ...song.grid import Grid
 from ...song.model import ChordSpan, Song
@@ -19,14 +20,18 @@ SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody p
 
 def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None) -> Grid:
     """Beats and bars of the part of the record in which somebody plays."""
-    loud = evidence.bands.astype(np.float32).sum(1)
-    sounding = loud > SOUND_FLOOR * np.percentile(loud, 90)
     pulse_evidence, changes = evidence.pulse, evidence.changes
-    found = count.decide(pulse_evidence, changes, sounding, tick)
+    found = count.decide(pulse_evidence, changes, loud_enough(evidence), tick)
     times = found.times
     if len(times) < 3:
         raise AnalysisError("No count can be found in this recording: hardly anything in it repeats in time.")
     return grouping.decide(recount.grid_of(found.bars, times, end_of(times)), pulse_evidence, changes)
+
+
+def loud_enough(evidence: Evidence) -> NDArray[np.bool_]:
+    """(T,) where somebody plays."""
+    loud = evidence.bands.astype(np.float32).sum(1)
+    return np.asarray(loud > SOUND_FLOOR * np.percentile(loud, 90))
 
 
 def end_of(times: bars.Floats) -> float:

@@ -62,16 +62,28 @@ def inputs(bands: Array, notes: Array) -> Array:
     return np.concatenate([np.log1p(40 * bands / loud), 3 * harmony_changes(notes, len(bands))], axis=1)
 
 
-def run(bands: Array, notes: Array, name: str = "pulse") -> PulseEvidence:
-    """Activations for a whole recording."""
-    w = net.weights(name)
-    x = net.elu(net.conv(inputs(bands, notes), w["front.weight"], w["front.bias"]))
+_BLOCK, _MARGIN = 30_000, 2_100  # frames at a time, and those around them that the net can see: it makes no difference
+
+
+def _forward(seen: Array, w: dict[str, Array]) -> Array:
+    x = net.elu(net.conv(seen, w["front.weight"], w["front.bias"]))
     block = 0
     while f"block{block}.weight" in w:
         inner = net.elu(net.conv(x, w[f"block{block}.weight"], w[f"block{block}.bias"], 2**block))
         x = x + inner @ w[f"block{block}.mix.weight"] + w[f"block{block}.mix.bias"]
         block += 1
-    out = net.elu(x) @ w["head.weight"] + w["head.bias"]
+    return np.asarray(net.elu(x) @ w["head.weight"] + w["head.bias"])
+
+
+def run(bands: Array, notes: Array, name: str = "pulse") -> PulseEvidence:
+    """Activations for a whole recording."""
+    w = net.weights(name)
+    seen = inputs(bands, notes)
+    parts = []
+    for start in range(0, len(seen), _BLOCK):
+        low, stop = max(0, start - _MARGIN), min(len(seen), start + _BLOCK)
+        parts.append(_forward(seen[low : stop + _MARGIN], w)[start - low : stop - low])
+    out = np.concatenate(parts)
     p = PERIOD_CLASSES
     return PulseEvidence(
         beat=net.sigmoid(out[:, 0]),

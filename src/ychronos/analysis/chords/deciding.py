@@ -17,6 +17,7 @@ from ...song.track import Track
 from ...theory.chord import Chord
 from ...theory.key import Key
 from ..evidence import Evidence
+from ..form import tapes
 from ..stages import Board, Stage
 from . import harmony
 from .alike import Twins
@@ -53,11 +54,21 @@ def _parts(grid: Grid) -> _Parts:
     return _Parts(positions, numbers, on_beat, on_one, groups)
 
 
-_OnParts = tuple[_Parts, Floats, list[Key]]
+@dataclass(frozen=True)
+class _Piece:
+    """Bars ``first`` .. ``last`` (exclusive) on their own: ``parts``, their limits in seconds ``edges``, and the key at
+    each where keys are known. A song is one piece."""
+
+    first: int
+    last: int
+    parts: _Parts
+    edges: Floats
+    key_at: list[Key]
 
 
-def _on_parts(grid: Grid, keys_known: Track[KeySpan] | None) -> _OnParts:
-    """The parts of a grid, their limits in seconds, and the key at each where keys are known."""
+def _on_parts(evidence: Evidence, grid: Grid, keys_known: Track[KeySpan] | None) -> list[_Piece]:
+    """The parts of a grid with their times and keys, in pieces of at most half an hour or so: what is decided of chords,
+    and which bars are alike, would else take memory without end."""
     parts = _parts(grid)
     edges = np.interp(parts.numbers, np.arange(len(grid.times)), grid.times)
     key_at: list[Key] = []
@@ -65,7 +76,17 @@ def _on_parts(grid: Grid, keys_known: Track[KeySpan] | None) -> _OnParts:
         starts = np.array([float(k.start) for k in keys_known])
         place = np.maximum(0, np.searchsorted(starts, parts.numbers[:-1] + 1e-9) - 1)
         key_at = [keys_known[int(i)].key for i in place]
-    return parts, edges, key_at
+    lines = np.array([grid.clock(s) for s in grid.starts])
+    cuts = [0, *tapes.cuts(evidence.form.levels(lines)), len(grid.bars)]
+    return [_piece(parts, edges, key_at, a, b) for a, b in zip(cuts, cuts[1:], strict=False)]
+
+
+def _piece(parts: _Parts, edges: Floats, key_at: list[Key], first: int, last: int) -> _Piece:
+    groups = parts.groups[first:last]
+    a, b = groups[0][0], groups[-1][-1] + 1
+    own = _Parts(parts.positions[a:b], parts.numbers[a : b + 1], parts.on_beat[a:b], parts.on_one[a:b],
+                 [[i - a for i in group] for group in groups])  # fmt: skip
+    return _Piece(first, last, own, edges[a : b + 1], key_at[a:b])
 
 
 def at_a_glance(evidence: Evidence, grid: Grid, beats: int | None = None) -> Song:
@@ -78,9 +99,14 @@ def at_a_glance(evidence: Evidence, grid: Grid, beats: int | None = None) -> Son
 
 def free_chords(evidence: Evidence, grid: Grid, keys_known: Track[KeySpan] | None = None) -> Track[ChordSpan]:
     """Chords on a grid by sound alone, without probabilities."""
-    parts, edges, key_at = _on_parts(grid, keys_known)
-    found = harmony.free(evidence.harmony, edges, np.array(parts.on_beat), np.array(parts.on_one), parts.groups, key_at)
-    return Track(ChordSpan(parts.positions[first], chord, 0.5) for first, _, chord in found)
+    out: list[ChordSpan] = []
+    for piece in _on_parts(evidence, grid, keys_known):
+        parts = piece.parts
+        found = harmony.free(evidence.harmony, piece.edges, np.array(parts.on_beat), np.array(parts.on_one), parts.groups,
+                             piece.key_at)  # fmt: skip
+        spans = [ChordSpan(parts.positions[first], chord, 0.5) for first, _, chord in found]
+        out += spans[1:] if out and out[-1].chord == spans[0].chord else spans
+    return Track(out)
 
 
 def decide_chords(
@@ -94,7 +120,18 @@ def decide_chords(
 
     Keys that are known make notes from outside them a little less likely; statements travel to the ``twins`` of
     their bars."""
-    parts, edges, key_at = _on_parts(grid, keys_known)
+    out: list[ChordSpan] = []
+    for piece in _on_parts(evidence, grid, keys_known):
+        spans = _decide_piece(evidence, piece, statements, twins, out[-1].chord if out else None)
+        out += spans[1:] if out and out[-1].chord == spans[0].chord else spans
+    return Track(out)
+
+
+def _decide_piece(
+    evidence: Evidence, piece: _Piece, statements: Statements, twins: Twins | None, before: Chord | None
+) -> list[ChordSpan]:
+    """The chords of one piece; ``before`` is the last chord of the one before."""
+    parts = piece.parts
     constraints: dict[int, Chord] = {}
     going_on: set[int] = set()
     for s in said.of(statements, "chord", "goes on"):
@@ -102,21 +139,27 @@ def decide_chords(
         if s.kind == "chord":
             constraints |= dict.fromkeys(range(a, b), s.value)
         else:
-            going_on |= set(range(max(1, a), b))
+            going_on |= set(range(a, b))
+    if 0 in going_on and before is not None:
+        constraints.setdefault(0, before)
+    if twins is not None:
+        twins = {
+            bar - piece.first: [(other - piece.first, up) for other, up in others if piece.first <= other < piece.last]
+            for bar, others in twins.items()
+            if piece.first <= bar < piece.last
+        }
     decided = harmony.decide(
         evidence.harmony,
-        edges,
+        piece.edges,
         np.array(parts.on_beat),
         np.array(parts.on_one),
         constraints,
         parts.groups,
-        key_at,
+        piece.key_at,
         twins,
-        going_on - set(constraints),
+        going_on - set(constraints) - {0},
     )
-    return Track(
-        ChordSpan(parts.positions[d.first], d.chord, d.confidence, d.rivals, follows=d.follows) for d in decided
-    )
+    return [ChordSpan(parts.positions[d.first], d.chord, d.confidence, d.rivals, follows=d.follows) for d in decided]
 
 
 def twins_of_statements(song: Song, free: Song) -> dict[int, list[tuple[int, int]]]:

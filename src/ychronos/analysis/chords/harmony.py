@@ -20,7 +20,8 @@ from ...theory.chord import NO_CHORD, QUALITIES, Chord
 from ...theory.function import scale_of
 from ...theory.key import Key
 from ..chains import best_path, posterior
-from ..spectra import Array, means_from
+from ..kept import LAST, is_large
+from ..spectra import Array
 from . import alike
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
 
@@ -97,8 +98,8 @@ def _clipped(evidence: HarmonyEvidence) -> Array:
 
 def plain_scores(evidence: HarmonyEvidence, edges: Floats) -> Floats:
     """Log scores (segments, len(CHORDS)) of the chords, whatever their bass."""
-    chord = means_from(evidence.kept.sums("chords", evidence.chord), edges)
-    odds = means_from(evidence.kept.sums("clipped notes", _clipped(evidence)), edges)
+    chord = evidence.kept.means("chords", evidence.chord, edges)
+    odds = evidence.kept.means("clipped notes", _clipped(evidence), edges)
     sounding, missing = -np.logaddexp(0, -odds), -np.logaddexp(0, odds)
     has = _note_matrix()
     notes = (sounding @ has.T + missing @ (1 - has).T) / 3.0
@@ -155,13 +156,14 @@ def _heard(
 ) -> _Heard:
     """What the sound says on a grid; what a user states of chords does not change it, so that the last are kept."""
     question = (edges.tobytes(), cost.tobytes(), keys)
-    return evidence.kept.get("heard", question, lambda: _listen(evidence, edges, cost, groups, keys))
+    last = 1 if is_large(evidence.chord) else LAST
+    return evidence.kept.get("heard", question, lambda: _listen(evidence, edges, cost, groups, keys), last)
 
 
 def _listen(
     evidence: HarmonyEvidence, edges: Floats, cost: Floats, groups: Sequence[Sequence[int]], keys: tuple[Key, ...]
 ) -> _Heard:
-    plain, bass = plain_scores(evidence, edges), means_from(evidence.kept.sums("bass", evidence.bass), edges)
+    plain, bass = plain_scores(evidence, edges), evidence.kept.means("bass", evidence.bass, edges)
     if keys:
         plain = plain - STRANGER_COST * np.stack([_strangers(k) for k in keys])
     own, likes = np.zeros((0, 0)), None

@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from ...song.model import Song
 from ..evidence import Evidence
-from ..spectra import means_from
 
 FIRM = 0.5  # probability from which on the heard bass is shown instead of the chord's
 
@@ -17,7 +16,7 @@ FIRM = 0.5  # probability from which on the heard bass is shown instead of the c
 def bass_of_beats(song: Song, evidence: Evidence) -> NDArray[np.int_]:
     """(beats,) pitch class of the bass, -1 for none."""
     harmony = evidence.harmony
-    log = means_from(harmony.kept.sums("bass", harmony.bass), np.array(song.grid.times))
+    log = harmony.kept.means("bass", harmony.bass, np.array(song.grid.times))
     chance = np.exp(log - log.max(1, keepdims=True))
     chance /= chance.sum(1, keepdims=True)
     best = chance.argmax(1)

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from ...theory.chord import Chord
 from ..chords.chordnet import HarmonyEvidence
 from ..kept import Kept
-from ..spectra import BAND_RATE, PITCH_RATE, Array, means_from
+from ..spectra import BAND_RATE, Array
 from . import boundaries, tapes
 from .repeats import MOVED, SAME, Repeats, find
 
@@ -94,6 +94,11 @@ class Frames:
         """(S,) how much rises in all bands at each frame, in units of its own."""
         return np.asarray(self.sound[:, self.sound.shape[1] // 2 :].sum(1))
 
+    def levels(self, lines: Floats) -> Floats:
+        """(n,) level of the stretches between ``lines`` (n + 1,) in seconds, in dB."""
+        power = self.kept.means("power", self.power, lines, BAND_RATE)[:, 0]
+        return np.asarray(10 * np.log10(np.maximum(0, power) + 1e-9))
+
 
 def frames(bands: Array, notes: Array) -> Frames:
     """Frames of a recording; they do not depend on its bars and can be kept."""
@@ -114,14 +119,14 @@ def describe(
     hears, ``chords`` those that were decided in SLICES parts of each bar."""
     count = len(lines) - 1
     slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
-    harmony = means_from(kept.kept.sums("chroma", kept.chroma), slices, PITCH_RATE).reshape(count, SLICES, 12)
+    harmony = kept.kept.means("chroma", kept.chroma, slices).reshape(count, SLICES, 12)
     harmony -= harmony.mean(axis=2, keepdims=True)
     harmony /= np.sqrt((harmony**2).sum((1, 2), keepdims=True)) + 1e-6
-    per_bar = means_from(kept.kept.sums("sound", kept.sound), lines, BAND_RATE)
+    per_bar = kept.kept.means("sound", kept.sound, lines, BAND_RATE)
     standard = (per_bar - per_bar.mean(0)) / (0.5 * per_bar.std(0) + 0.5 * per_bar.std() + 1e-6)
-    level = 10 * np.log10(np.maximum(0, means_from(kept.kept.sums("power", kept.power), lines, BAND_RATE)[:, 0]) + 1e-9)
+    level = kept.levels(lines)
     eighths = np.interp(np.arange(count * 8 + 1) / 8, np.arange(count + 1), lines)
-    chance = np.exp(np.maximum(means_from(chords_heard.kept.sums("chords", chords_heard.chord), eighths), -12))
+    chance = np.exp(np.maximum(chords_heard.kept.means("chords", chords_heard.chord, eighths), -12))
     chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(8)
     numbers = np.array([[chord_number(c) for c in bar] for bar in chords])
     return BarFeatures(harmony, standard, level, chance, numbers)

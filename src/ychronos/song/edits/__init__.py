@@ -31,7 +31,7 @@ from .marks import remove_mark, set_mark
 from .meters import set_meter
 from .record import correct_tape, rename_song, set_guitar, set_notation, show_corrected_clock
 from .sections import join_section, move_section, rename_section, section_place, start_section, state_material
-from .tempo import double_tempo, half_tempo, recount, set_tempo, tap
+from .tempo import count_as, double_tempo, half_tempo, recount, set_tempo, tap
 
 __all__ = [
     "EditError",
@@ -43,6 +43,7 @@ __all__ = [
     "between_beats",
     "copy_to_passes",
     "correct_tape",
+    "count_as",
     "double_tempo",
     "half_tempo",
     "insert_beat",

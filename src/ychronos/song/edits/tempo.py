@@ -52,6 +52,11 @@ def half_tempo(song: Song) -> Edited:
     return recount(song, Fraction(1, 2)), "counted half as fast"
 
 
+def count_as(song: Song, grid: Grid, words: str) -> Edited:
+    """Take a whole count that the analysis offers instead of the one that stands; ``words`` say what is other."""
+    return onto(song, grid), f"counted otherwise: {words}"
+
+
 def set_tempo(song: Song, tempo: float) -> Edited:
     """State the tempo in counted beats a minute; the analysis finds the beats again near it."""
     now = song.grid.tempo()

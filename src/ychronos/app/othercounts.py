@@ -1,0 +1,46 @@
+"""The other counts of a recording: beside the count in the head when one is near, and as a menu."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QMenu, QWidget
+
+from ..analysis.beats.rivals import Rival
+from ..session.otherwise import Otherwise
+from ..session.session import Session
+from .head import Head
+
+
+class OtherCounts:
+    """Shows what :class:`Otherwise` finds in ``head``, and takes what the user chooses."""
+
+    def __init__(self, window: QWidget, session: Session, head: Head) -> None:
+        self._window, self._session, self._head = window, session, head
+        self.otherwise = Otherwise(session)
+        self.menu: QMenu | None = None
+        self.otherwise.changed.connect(self._show)
+        head.count.other.clicked.connect(self.ask)
+
+    def _show(self) -> None:
+        near = self.otherwise.near
+        tip = "What else the record may be counted as; press to choose" if near else ""
+        self._head.count.offer(f"or {near.words}?" if near else "", tip)
+
+    def ask(self) -> None:
+        """Open the menu of all other counts, the likeliest first."""
+        if not self.otherwise.rivals:
+            self._session.tell("No other count of this recording is likely.")
+            return
+        if self.menu is not None:
+            self.menu.deleteLater()
+        menu = self.menu = QMenu(self._window)
+        menu.setAccessibleName("Other counts of this recording")
+        for rival in self.otherwise.rivals:
+            action = menu.addAction(f"Count {rival.words}   {rival.share:.0%} likely")
+            action.triggered.connect(lambda _=False, r=rival: self._take(r))
+        button = self._head.count.other
+        at = button if button.isVisible() else self._head.count.value
+        menu.popup(at.mapToGlobal(QPoint(0, at.height())))
+
+    def _take(self, rival: Rival) -> None:
+        self.otherwise.take(rival)
