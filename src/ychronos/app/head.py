@@ -40,8 +40,10 @@ class Fact(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(1)
+        layout.addStretch(1)  # both lines stay together, whether there is a button or not
         layout.addLayout(top)
         layout.addWidget(self.value)
+        layout.addStretch(1)
 
     def set(self, text: str) -> None:
         self._text = text
@@ -97,6 +99,7 @@ class Head(QFrame):
         for fact in (self.record, self.count, self.home, self.guitar, self.checked):
             fact.name.setFont(theme.sans(8.5))
             fact.other.setFont(theme.sans(8.5))
+            fact.other.setFixedHeight(fact.name.sizeHint().height())  # so that the value stays where it is
             fact.value.setFont(theme.sans(11))
 
     def refresh(self) -> None:

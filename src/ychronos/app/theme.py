@@ -181,7 +181,7 @@ QPushButton[tab="true"] {{ border: none; border-bottom: 3px solid transparent; b
 QPushButton[tab="true"]:checked {{ background: transparent; color: {ink}; border-bottom: 3px solid {stated}; }}
 QPushButton[tab="true"]:focus {{ color: {stated}; border: none; border-bottom: 3px solid {stated}; padding: 3px 9px 4px 9px; }}
 QPushButton[tab="true"]:hover {{ color: {ink}; }}
-QPushButton[other="true"] {{ border: none; background: transparent; color: {doubt}; padding: 0 2px; margin: 0; }}
+QPushButton[other="true"] {{ border: none; background: transparent; color: {doubt}; padding: 0 2px; margin: 0; min-height: 0; }}
 QPushButton[other="true"]:hover, QPushButton[other="true"]:focus {{ color: {stated}; text-decoration: underline; }}
 #desk {{ border-top: 1px solid {edge}; }}
 #side {{ border-left: 1px solid {edge}; }}
