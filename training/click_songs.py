@@ -70,7 +70,9 @@ def main() -> int:
         if out.exists() or for_reports(path.stem):
             continue
         made = features(gather(recording.load(path, keep_samples=False)))
-        print(f"{path.stem}: {'not to a click' if made is None else 'sure' if made['sure'] else 'beats only'}", flush=True)
+        print(
+            f"{path.stem}: {'not to a click' if made is None else 'sure' if made['sure'] else 'beats only'}", flush=True
+        )
         if made is not None:
             np.savez(out, **made)
     return 0

@@ -14,10 +14,10 @@ PEAK_RATE, WARM_UP = 3e-3, 100
 class Learner:
     """Steps of a net with a cosine schedule over ``steps``."""
 
-    def __init__(self, net: nn.Module, steps: int) -> None:
-        self.net, self.steps = net, steps
+    def __init__(self, net: nn.Module, steps: int, peak: float = PEAK_RATE) -> None:
+        self.net, self.steps, self.peak = net, steps, peak
         self.average = {k: v.clone() for k, v in net.state_dict().items()}
-        self.optimiser = torch.optim.AdamW(net.parameters(), PEAK_RATE, weight_decay=0.01)
+        self.optimiser = torch.optim.AdamW(net.parameters(), peak, weight_decay=0.01)
         self.begin, self.step, self.share = time.time(), 0, 0.0
 
     @property
@@ -32,7 +32,7 @@ class Learner:
         """Count a step and set its learning rate."""
         self.step += 1
         self.share = self.step / self.steps
-        rate = PEAK_RATE * min(1, self.step / WARM_UP) * 0.5 * (1 + np.cos(np.pi * min(1, self.share)))
+        rate = self.peak * min(1, self.step / WARM_UP) * 0.5 * (1 + np.cos(np.pi * min(1, self.share)))
         for group in self.optimiser.param_groups:
             group["lr"] = rate
 

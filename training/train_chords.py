@@ -12,7 +12,7 @@ from pathlib import Path
 
 import numpy as np
 import torch
-from learning import Learner
+from learning import PEAK_RATE, Learner
 from torch import nn
 from torch.nn import functional as F
 
@@ -195,6 +195,9 @@ def main() -> None:
     parser.add_argument("features", nargs="+", type=Path)
     parser.add_argument("--steps", type=int, default=4000)
     parser.add_argument("--batch", type=int, default=8)
+    parser.add_argument(
+        "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
+    )
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -204,7 +207,7 @@ def main() -> None:
     songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
     net = load(args.start) if args.start else Net()
     print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
-    learner, running = Learner(net, args.steps), np.zeros(3)
+    learner, running = Learner(net, args.steps, args.rate), np.zeros(3)
     while not learner.over:
         learner.next_step()
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]

@@ -13,7 +13,7 @@ from pathlib import Path
 
 import numpy as np
 import torch
-from learning import Learner
+from learning import PEAK_RATE, Learner
 from torch import nn
 from torch.nn import functional as F
 
@@ -166,6 +166,9 @@ def main() -> None:
     parser.add_argument("features", nargs="+", type=Path)
     parser.add_argument("--steps", type=int, default=4000)
     parser.add_argument("--batch", type=int, default=8)
+    parser.add_argument(
+        "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
+    )
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -177,7 +180,7 @@ def main() -> None:
     print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
     net = load(args.start) if args.start else Net()
     print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
-    learner, running = Learner(net, args.steps), np.zeros(4)
+    learner, running = Learner(net, args.steps, args.rate), np.zeros(4)
     while not learner.over:
         learner.next_step()
         if learner.step % 200 == 0:  # songs that were made meanwhile
