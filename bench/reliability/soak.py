@@ -658,6 +658,7 @@ class Soak:
         at = d.history.at
         while d.history.can_redo:
             d.redo()
+        self.acts.settle(w, 60)  # the last state may still wait to be decided
         end = project.dumps(d.song)
         n = 0
         while d.history.can_undo and n < 10000:

@@ -213,6 +213,17 @@ def test_taps_at_half_speed_bring_the_whole_song_to_half_speed(ferry: tuple[Song
     assert sum(on_old_beats) > 0.9 * len(chosen), "all but the slowing end"
 
 
+def test_a_count_slower_than_anybody_counts_stays_as_it_was_put(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    slow = song
+    for _ in range(5):
+        slow = edits.half_tempo(slow)[0]
+    assert slow.grid.tempo() < 12
+    moved = edits.move_beat(slow, 3, slow.grid.times[3] + 0.2)[0]
+    again = pipeline.redecide(moved, evidence, "beats", slow)
+    assert again.grid.times[:-1] == moved.grid.times[:-1]
+
+
 def test_deciding_again_without_news_changes_nothing(ferry: tuple[Song, Evidence]) -> None:
     song, evidence = ferry
     for what in ("chords", "bars", "beats"):

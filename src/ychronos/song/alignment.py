@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ..theory.chord import Chord
 from .grid import Position
@@ -75,13 +76,14 @@ def _close(a: Chord, b: Chord) -> float:
     return 0.85 if a.intervals == b.intervals else 0.7
 
 
-_Flat = list[tuple[float, float, Chord]]  # chords of a bar from beat to beat
+_Flat = tuple[tuple[float, float, Chord], ...]  # chords of a bar from beat to beat
 
 
 def _flat(song: Song, bar: int) -> _Flat:
-    return [(float(a), float(a + b), song.chords[i].chord) for a, b, i in content(song, bar)]
+    return tuple((float(a), float(a + b), song.chords[i].chord) for a, b, i in content(song, bar))
 
 
+@lru_cache(maxsize=1 << 16)  # bars repeat, and of a song that was said something of only few are new
 def _likeness(one: _Flat, two: _Flat, up: int) -> float:
     length = max(one[-1][1], two[-1][1])
     total = 0.0

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 from .key import Key
 from .pitch import Note, parse_note, spell_plain
@@ -200,10 +201,7 @@ class Chord:
     @property
     def pitch_classes(self) -> frozenset[int]:
         """All that sounds, the bass included."""
-        if self.root is None:
-            return frozenset()
-        notes = {(self.root + i) % 12 for i in self.intervals}
-        return frozenset(notes | ({self.bass} if self.bass is not None else set()))
+        return _pitch_classes(self)
 
     @property
     def words(self) -> str:
@@ -264,6 +262,14 @@ class Chord:
             shorthand = f"{shorthand[:-1]},{inside})" if shorthand.endswith(")") else f"{shorthand}({inside})"
         text = f"{_spell_root(self.root, key).name(ascii_only=True)}:{shorthand}"
         return text if self.bass is None else f"{text}/{_DEGREES[(self.bass - self.root) % 12]}"
+
+
+@lru_cache(maxsize=8192)
+def _pitch_classes(chord: Chord) -> frozenset[int]:
+    if chord.root is None:
+        return frozenset()
+    notes = {(chord.root + i) % 12 for i in chord.intervals}
+    return frozenset(notes | ({chord.bass} if chord.bass is not None else set()))
 
 
 def changes_text(chord: Chord) -> str:

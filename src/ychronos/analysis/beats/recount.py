@@ -29,6 +29,7 @@ PUT_RIGHT = 0.2  # of a beat, within which a stated beat is one that was counted
 ALIKE = 0.12  # of a beat, within which beats found again are the old ones
 BEAT_LOYALTY = 1.5  # log odds that a beat has for having been counted before
 AROUND = 9  # beats whose median interval is the usual one at a place
+SLOWEST_FOUND = 200  # frames, 4 s: beats farther apart are not looked for
 REACH = 12.0  # seconds around what is stated in which beats are found again
 ANOTHER_SPEED = 0.2  # natural log of the tempo's ratio
 LOYALTY = 1.2  # spread of intervals around the usual one, in the net's classes of tempo (6 % each)
@@ -172,7 +173,9 @@ def beats_again(
     low, high = np.percentile(local, [5, 95]) * BAND_RATE
     stated = [(b - a) * BAND_RATE for a, b in pairs]
     shortest = max(4, int(min([FASTER * low, *(g - 1 for g in stated)])))
-    longest = min(200, int(np.ceil(max([SLOWER * high, *(g + 1 for g in stated)]))))
+    if shortest >= SLOWEST_FOUND:
+        return old  # nobody counts so slowly: beats are where they were put
+    longest = min(SLOWEST_FOUND, int(np.ceil(max([SLOWER * high, *(g + 1 for g in stated)]))))
     inside = [t - shift for t in (*(grid.times[b] for b in said), *held)]
     fixed = pulse.Fixed(tuple(inside), tuple((a - shift, b - shift) for a, b in pairs))
     # the count that stands is a fact too: what the net thinks of the level does not matter any more

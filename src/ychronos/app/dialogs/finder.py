@@ -76,16 +76,21 @@ class KeysPage(QDialog):
         self.table.currentCellChanged.connect(lambda *_: self._say())
         self.set_.clicked.connect(self._set)
         self.usual.clicked.connect(lambda: self._change(None))
+        self._rows: list[tuple[str, str, str]] = []
         self._entries = [e for m in MENUS for e in self.actions_.entries.values() if e.menu == m]
         self._fill()
 
     def _fill(self) -> None:
         rows = [(self.actions_.keys_text(e), e.words.rstrip("…"), e.tip) for e in self._entries]
         rows += [(keys, "Move", tip) for keys, tip in MOVING]
+        if rows == self._rows:
+            return
+        self._rows = rows
         self.table.setRowCount(len(rows))
         for i, row in enumerate(rows):
             for k, text in enumerate(row):
                 self.table.setItem(i, k, QTableWidgetItem(text))
+        self.table.resizeRowsToContents()
 
     def chosen(self) -> Entry | None:
         row = self.table.currentRow()
@@ -118,7 +123,6 @@ class KeysPage(QDialog):
     def open_now(self) -> None:
         self._fill()
         self.show()
-        self.table.resizeRowsToContents()
 
 
 class Finder(QDialog):

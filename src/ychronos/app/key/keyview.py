@@ -7,6 +7,8 @@ selected bars or the whole song, with buttons to state it.
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QShowEvent
 from PySide6.QtWidgets import (
@@ -106,8 +108,8 @@ class KeyLanes(TimeAxis):
         t, grid, key = self.theme, song.grid, keyfinding.KEYS[k]
         line = area.bottom() - 4
         points = [QPointF(area.left(), line)]
-        for bar in range(len(grid.bars)):
-            a, b = (self.x_of(grid.clock(x)) for x in grid.bar_range(bar))
+        lines = [self.x_of(grid.clock(s)) for s in grid.starts]
+        for bar, (a, b) in enumerate(pairwise(lines)):
             y = line - (area.height() - 8) * float(found.chance[bar, k])
             points += [QPointF(a, y), QPointF(b, y)]
         points.append(QPointF(area.right(), line))
