@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import fields, replace
 
 import numpy as np
@@ -15,7 +16,7 @@ from ychronos.analysis.beats.pulsenet import PulseEvidence
 from ychronos.analysis.chords import alike, harmony
 from ychronos.analysis.chords.chordnet import CHORDS
 from ychronos.analysis.explain import stops
-from ychronos.analysis.form import repeats, sections, tapes
+from ychronos.analysis.form import repeats, sections, tapes, wholes
 from ychronos.theory.chord import parse_chord
 
 RNG = np.random.default_rng(11)
@@ -329,3 +330,30 @@ def test_a_tape_is_cut_between_its_songs_and_each_is_decided_for_itself() -> Non
 def test_a_stretch_in_eighths_follows_a_pattern(lengths: list[int], regular: bool) -> None:
     place = np.concatenate([np.arange(n) for n in lengths])
     assert levels._regular(np.zeros(len(place), int), place) is regular
+
+
+# ---------------------------------------------------------------- phrases that make one section
+
+
+def _textures(limits: list[int], of: list[float]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Likeness of bars, level and odds for stretches whose textures are numbers."""
+    bars = np.concatenate([np.full(b - a, t) for a, b, t in zip(limits, limits[1:], of, strict=False)])
+    return np.exp(-np.abs(bars[:, None] - bars[None])), 3 * bars, np.full(len(bars), -2.0)
+
+
+def test_phrases_that_always_follow_each_other_in_one_texture_are_one_section() -> None:
+    letters = list("XABABABCAB")
+    limits = [0, *np.cumsum([4] + [8] * 9).tolist()]
+    plain = wholes.join(limits, letters, *_textures(limits, [0.0] * 10))
+    assert set(plain) == set(limits) - {limits[i + 1] for i, x in enumerate(letters) if x == "A"}
+    louder = [0.0 if x != "B" else 1.5 for x in letters]  # every second one with all the band: a verse and a chorus
+    assert wholes.join(limits, letters, *_textures(limits, louder)) == limits
+
+
+@given(st.lists(st.tuples(st.sampled_from("ABC"), st.integers(1, 12), st.floats(0, 2)), min_size=1, max_size=20))
+def test_wholes_begin_and_end_where_phrases_do(phrases: list[tuple[str, int, float]]) -> None:
+    limits = [0, *np.cumsum([n for _, n, _ in phrases]).tolist()]
+    made = wholes.join(limits, [x for x, _, _ in phrases], *_textures(limits, [t for _, _, t in phrases]))
+    assert made[0] == 0 and made[-1] == limits[-1] and made == sorted(set(made)) and set(made) <= set(limits)
+    joined = [b - a for a, b in itertools.pairwise(made) if (a, b) not in set(itertools.pairwise(limits))]
+    assert all(n <= wholes.LONGEST for n in joined)

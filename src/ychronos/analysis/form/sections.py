@@ -20,7 +20,7 @@ from ...theory.chord import Chord
 from ..chords.chordnet import HarmonyEvidence
 from ..kept import Kept
 from ..spectra import BAND_RATE, Array
-from . import boundaries, tapes
+from . import boundaries, tapes, wholes
 from .repeats import MOVED, SAME, Repeats, find
 
 SLICES = 4
@@ -192,6 +192,7 @@ def _of_one(features: BarFeatures) -> Heard:
         if again == limits:
             break
         limits = again
+    limits = wholes.join(limits, _letters_of(limits, repeats), sound, features.level, odds)
     chance = 1 / (1 + np.exp(-CHOSEN[0] * odds - CHOSEN[1]))
     return Heard(tuple(_named(limits, repeats, features, chance)), repeats, chance)
 
@@ -347,18 +348,24 @@ def _repeating(repeats: Repeats, limits: list[int], first: Ints, last: Ints) -> 
 
 def _named(limits: list[int], repeats: Repeats, features: BarFeatures, chance: Floats) -> list[DecidedSection]:
     spans = list(zip(limits, limits[1:], strict=False))
-    letters: list[str] = []
-    groups: dict[str, list[tuple[int, int]]] = {}
-    for span in spans:
-        letter = _like(repeats, span, groups) or _letter(len(groups))
-        groups.setdefault(letter, []).append(span)
-        letters.append(letter)
+    letters = _letters_of(limits, repeats)
     order = list(dict.fromkeys(letters))
     names = _suggest(spans, [order.index(x) for x in letters], features.level)
     return [
         DecidedSection(a, b, k, name, float(chance[a]) if a else 1.0)
         for (a, b), k, name in zip(spans, letters, names, strict=True)
     ]
+
+
+def _letters_of(limits: list[int], repeats: Repeats) -> list[str]:
+    """A letter for each stretch between limits, the same for those that are the same music."""
+    letters: list[str] = []
+    groups: dict[str, list[tuple[int, int]]] = {}
+    for span in zip(limits, limits[1:], strict=False):
+        letter = _like(repeats, span, groups) or _letter(len(groups))
+        groups.setdefault(letter, []).append(span)
+        letters.append(letter)
+    return letters
 
 
 def _letter(index: int) -> str:

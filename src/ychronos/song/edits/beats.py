@@ -40,6 +40,8 @@ def between_beats(song: Song, first: int, last: int) -> Edited:
     whole = begin == 0 and end == grid.beat_count
     if not whole and end < grid.beat_count and grid.times[end] - halves[-1] < 0.7 * usual:
         halves.pop()
+    if not halves:
+        raise EditError("There is no room for a beat between these.")
     outside = [t for i, t in enumerate(grid.times[:-1]) if not begin <= i < end]
     if begin and halves[0] - grid.times[begin - 1] > 1.3 * usual:
         halves.insert(0, (halves[0] + grid.times[begin - 1]) / 2)
