@@ -235,7 +235,7 @@ class Band(Mixed):
                     part["program"] = self.pick([27, 27, 28, 29, 29, 30, 30])
                     part["amp"] = float(np.exp(self.rng.uniform(np.log(4), np.log(80))))
                     part["pan"] = float(np.sign(part["pan"]) * self.rng.uniform(0.3, 1))
-                    part["power"] = self.style == "power" or self.chance(0.3)
+                    part["power"] = self.style == "power"
                     if self.chance(0.35):
                         part["staccato"] = int(self.rng.uniform(60, 140))
             if part["role"] == "bass" and loud and self.chance(0.3):
