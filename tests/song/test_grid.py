@@ -9,6 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
+from ychronos.formats import project
+from ychronos.song import edits
 from ychronos.song.grid import Bar, Grid
 from ychronos.song.positions import read_position
 from ychronos.song.track import FINEST, move
@@ -91,3 +93,16 @@ def test_positions_are_read(text: str) -> None:
 def test_what_is_no_position_is_refused(text: object) -> None:
     with pytest.raises(ValueError, match=r"position|beyond"):
         read_position(text)
+
+
+def test_a_count_never_gets_quicker_than_files_can_hold() -> None:
+    song = make_song()
+    for _ in range(12):
+        try:
+            song = edits.double_tempo(song)[0]
+        except edits.EditError as error:
+            assert "too close" in str(error)
+            break
+    else:
+        pytest.fail("beats came closer and closer")
+    assert project.dumps(project.loads(project.dumps(song))) == project.dumps(song)

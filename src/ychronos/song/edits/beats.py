@@ -13,7 +13,7 @@ from ..model import Song
 from ..statements import Statement
 from ..words import bars_text
 from .common import Edited, EditError
-from .laying import CLOSEST, beats_at, check_beat, length_of
+from .laying import CLOSEST, beats_at, check_apart, check_beat, length_of
 
 
 def move_beat(song: Song, beat: int, seconds: float) -> Edited:
@@ -46,6 +46,7 @@ def between_beats(song: Song, first: int, last: int) -> Edited:
     if begin and halves[0] - grid.times[begin - 1] > 1.3 * usual:
         halves.insert(0, (halves[0] + grid.times[begin - 1]) / 2)
     times = sorted([*outside, *halves])
+    check_apart(times)
     made = bars_by_clock(grid, [*times, max(grid.times[-1], times[-1] + 0.5 * usual)])
     where = "all beats" if whole else f"beats of {bars_text(grid, first, last)}"
     return onto(song, made, *([] if whole else beats_at(made, halves))), f"{where} half a beat later"

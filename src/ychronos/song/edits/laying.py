@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
 
 from ...theory.meter import Meter
 from ..barlines import nearest_beat
@@ -15,6 +16,7 @@ from ..statements import Statement
 from .common import EditError
 
 CLOSEST = 0.08  # seconds that two beats are apart at least
+QUICKEST = 0.01  # seconds below which nobody counts, and which no file holds
 
 
 def check_beat(grid: Grid, beat: int) -> None:
@@ -78,3 +80,9 @@ def beats_at(grid: Grid, times: Sequence[float]) -> list[Statement]:
     """Beats stated at times that are beats of the grid."""
     beats = [nearest_beat(grid.times[:-1], t) for t in times]
     return [Statement("beat", Fraction(b), value=grid.times[b]) for b in beats]
+
+
+def check_apart(times: Sequence[float]) -> None:
+    """Refuse beats that are too close together to be kept."""
+    if any(b - a < QUICKEST for a, b in pairwise(times)):
+        raise EditError("Beats would be too close together to be counted so quickly.")

@@ -11,7 +11,7 @@ from ..grid import Grid
 from ..merge import onto
 from ..model import Song
 from .common import Edited, EditError
-from .laying import CLOSEST, beats_at, plain_bars
+from .laying import CLOSEST, beats_at, check_apart, plain_bars
 
 LEVELS = (Fraction(1, 3), Fraction(1, 2), Fraction(2, 3), Fraction(3, 2), Fraction(2), Fraction(3))
 FEWEST_TAPS = 3
@@ -33,6 +33,7 @@ def recount(song: Song, factor: Fraction, anchor: int | None = None) -> Song:
         raise EditError("There are too few beats to count so slowly.")
     places = [anchor + step * k for k in range(-before, after)]
     times = [grid.clock(p) for p in places]
+    check_apart(times)
     end = max(grid.times[-1], times[-1] + CLOSEST)
     meter = grid.usual_meter()
     bars = plain_bars(meter, 0, before, from_end=True, pick_up=True) + plain_bars(meter, before, len(times))
@@ -54,6 +55,7 @@ def half_tempo(song: Song) -> Edited:
 
 def count_as(song: Song, grid: Grid, words: str) -> Edited:
     """Take a whole count that the analysis offers instead of the one that stands; ``words`` say what is other."""
+    check_apart(grid.times)
     return onto(song, grid), f"counted otherwise: {words}"
 
 
