@@ -207,7 +207,7 @@ def test_another_count_that_is_near_is_offered_and_taken_in_one_gesture(
     before = song_of(w)
     half = edits.half_tempo(before)[0].grid
     found = (rivals.Rival("64 a minute", 0.3, half), rivals.Rival("one 2 beats later", 0.1, before.grid))
-    monkeypatch.setattr(otherwise, "find", lambda evidence, grid: found if grid is before.grid else ())
+    monkeypatch.setattr(otherwise, "find", lambda evidence, grid, _: found if grid is before.grid else ())
     w.other_counts.otherwise._for = None
     w.other_counts.otherwise.look()
     offer = w.head.count.other

@@ -426,6 +426,7 @@ def test_jobs_that_are_over_are_let_go(ferry_window: Window, qtbot: QtBot) -> No
     for k in range(6):
         w.session.edit(lambda s, k=k: edits.mark_unsure(s, k, True, ""), decide="chords")
         settle(w, qtbot)
+    qtbot.waitUntil(lambda: not w.other_counts.otherwise.weighing, timeout=20000)
     QApplication.processEvents()
     gc.collect()
     assert len(w.jobs.findChildren(Job)) == 0

@@ -23,7 +23,7 @@ class Weighing(Far):
     grid: Grid
 
     def __call__(self, under: Under) -> tuple[Rival, ...]:
-        return find(self.evidence, self.grid)
+        return find(self.evidence, self.grid, under.cancelled)
 
 
 class Otherwise:
@@ -43,6 +43,10 @@ class Otherwise:
     def near(self) -> Rival | None:
         """The likeliest other count, when it is near."""
         return self.rivals[0] if self.rivals and self.rivals[0].share >= NEAR else None
+
+    @property
+    def weighing(self) -> bool:
+        return self._job is not None
 
     def look(self) -> None:
         """See whether the song that is open is still counted as it was, and else ask again."""

@@ -8,10 +8,12 @@ neighbouring beats are not independent witnesses: the constants that turn them i
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
+from ...audio.decode import Cancelled
 from ...song.grid import Grid
 from ..evidence import Evidence
 from . import bars, count, grouping, recount
@@ -34,10 +36,16 @@ class Rival:
     grid: Grid
 
 
-def find(evidence: Evidence, grid: Grid) -> tuple[Rival, ...]:
-    """The likeliest counts of a recording other than ``grid``, likeliest first."""
+def find(evidence: Evidence, grid: Grid, cancelled: Callable[[], bool] = lambda: False) -> tuple[Rival, ...]:
+    """The likeliest counts of a recording other than ``grid``, likeliest first; raises Cancelled when ``cancelled()``
+    became true."""
+
+    def tick(_: float) -> None:
+        if cancelled():
+            raise Cancelled
+
     pulse, changes, sounding = evidence.pulse, evidence.changes, loud_enough(evidence)
-    weighed = count.weigh(pulse, changes, sounding)
+    weighed = count.weigh(pulse, changes, sounding, tick)
     belief = weighed.belief ** (1 / SPEED_TEMPER)
     belief /= belief.sum()
     here = np.array(grid.times[:-1])
@@ -48,6 +56,7 @@ def find(evidence: Evidence, grid: Grid) -> tuple[Rival, ...]:
         speed = count.tempo_of(times) if len(times) >= count.FEWEST else 0.0
         if not speed or _same(times, here) or any(abs(speed / r.grid.tempo() - 1) < 0.04 for r in out):
             continue  # of one speed the likeliest beats are enough
+        tick(1.0)
         found = count.barred(pulse, times, changes, sounding)
         made = grouping.decide(recount.grid_of(found.bars, found.times, end_of(found.times)), pulse, changes)
         out.append(Rival(_words(grid, made), float(share), made))
