@@ -21,7 +21,7 @@ from .theme import Theme
 
 
 class Words(QLabel):
-    """A text that never makes the window larger: what does not fit is cut, and whole in the tip.
+    """A text that never makes the window larger: what does not fit is cut.
 
     The longest word of a text decides how narrow a label may get, and texts hold what files and users say.
     """

@@ -61,13 +61,14 @@ def tempo_of(times: Times) -> float:
     return 60 / float(np.median(np.diff(times)))
 
 
-def alike(a: Times, b: Times) -> bool:
-    """Whether two sequences of beats are one."""
-    if abs(len(a) - len(b)) > 5:
-        return False
+def distances(a: Times, b: Times) -> Times:
+    """(len(a),) seconds from each time of ``a`` to the nearest of ``b``; both rise."""
     place = np.clip(np.searchsorted(b, a), 1, len(b) - 1)
-    distance = np.minimum(np.abs(b[place] - a), np.abs(b[place - 1] - a))
-    return float((distance < 0.06).mean()) > SAME
+    return np.minimum(np.abs(b[place] - a), np.abs(b[place - 1] - a))
+
+
+def _alike(a: Times, b: Times) -> bool:
+    return abs(len(a) - len(b)) <= 5 and float((distances(a, b) < 0.06).mean()) > SAME
 
 
 def candidates(found: Sequence[Times], steps: Sequence[int] = (2, 3)) -> list[Times]:
@@ -78,7 +79,7 @@ def candidates(found: Sequence[Times], steps: Sequence[int] = (2, 3)) -> list[Ti
         if (
             len(times) >= FEWEST
             and SLOWEST_COUNT <= tempo_of(times) <= FASTEST_COUNT
-            and not any(alike(times, known) for known in out)
+            and not any(_alike(times, known) for known in out)
         ):
             out.append(times)
 
@@ -122,8 +123,7 @@ def beat_chances(evidence: PulseEvidence, times: Times) -> NDArray[np.float64]:
 
 @dataclass(frozen=True)
 class Weighed:
-    """What may be counted: beat times of each candidate, their bars, the log score of each, best first, and which share
-    of belief it has."""
+    """What may be counted, best first: beat times of each candidate, their bars, and which share of belief it has."""
 
     times: list[Times]
     bars: list[bars.Bars]
@@ -165,7 +165,13 @@ def decide(
     tick: Callable[[float], None] = lambda _: None,
 ) -> Count:
     """The count of a whole recording, nothing stated."""
-    weighed = weigh(evidence, changes, sounding, tick)
+    return chosen(evidence, weigh(evidence, changes, sounding, tick), changes, sounding)
+
+
+def chosen(
+    evidence: PulseEvidence, weighed: Weighed, changes: ChordChanges | None, sounding: NDArray[np.bool_] | None = None
+) -> Count:
+    """The count on the best of the candidates."""
     if len(weighed.times[0]) < FEWEST:
         return Count(weighed.times[0], weighed.bars[0])
     return barred(evidence, weighed.times[0], changes, sounding)

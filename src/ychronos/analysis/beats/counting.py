@@ -13,6 +13,7 @@ from ...song.grid import Grid
 from ...song.model import ChordSpan, Song
 from ...song.track import Track
 from ..evidence import AnalysisError, Evidence
+from ..kept import is_large
 from . import bars, count, grouping, recount
 
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
@@ -20,12 +21,26 @@ SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody p
 
 def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None) -> Grid:
     """Beats and bars of the part of the record in which somebody plays."""
-    pulse_evidence, changes = evidence.pulse, evidence.changes
-    found = count.decide(pulse_evidence, changes, loud_enough(evidence), tick)
-    times = found.times
-    if len(times) < 3:
+    changes = evidence.changes
+    found = count.chosen(evidence.pulse, weigh(evidence, changes, tick), changes, loud_enough(evidence))
+    if len(found.times) < 3:
         raise AnalysisError("No count can be found in this recording: hardly anything in it repeats in time.")
-    return grouping.decide(recount.grid_of(found.bars, times, end_of(times)), pulse_evidence, changes)
+    return grid_of(found, evidence, changes)
+
+
+def weigh(
+    evidence: Evidence, changes: bars.ChordChanges, tick: Callable[[float], None] = lambda _: None
+) -> count.Weighed:
+    """What may be counted; kept with the evidence, so that what else it could be need not be worked out anew."""
+    last = 0 if is_large(evidence.harmony.chord) else 1
+    return evidence.kept.get(
+        "weighed counts", None, lambda: count.weigh(evidence.pulse, changes, loud_enough(evidence), tick), last
+    )
+
+
+def grid_of(found: count.Count, evidence: Evidence, changes: bars.ChordChanges) -> Grid:
+    """The grid of a count, with groupings."""
+    return grouping.decide(recount.grid_of(found.bars, found.times, end_of(found.times)), evidence.pulse, changes)
 
 
 def loud_enough(evidence: Evidence) -> NDArray[np.bool_]:

@@ -16,8 +16,8 @@ import numpy as np
 from ...audio.decode import Cancelled
 from ...song.grid import Grid
 from ..evidence import Evidence
-from . import bars, count, grouping, recount
-from .counting import end_of, loud_enough
+from . import bars, count, recount
+from .counting import grid_of, loud_enough, weigh
 from .pulsenet import METERS
 
 SHOWN = 3  # rivals at most
@@ -44,8 +44,8 @@ def find(evidence: Evidence, grid: Grid, cancelled: Callable[[], bool] = lambda:
         if cancelled():
             raise Cancelled
 
-    pulse, changes, sounding = evidence.pulse, evidence.changes, loud_enough(evidence)
-    weighed = count.weigh(pulse, changes, sounding, tick)
+    changes, sounding = evidence.changes, loud_enough(evidence)
+    weighed = weigh(evidence, changes, tick)
     belief = weighed.belief ** (1 / SPEED_TEMPER)
     belief /= belief.sum()
     here = np.array(grid.times[:-1])
@@ -57,14 +57,13 @@ def find(evidence: Evidence, grid: Grid, cancelled: Callable[[], bool] = lambda:
         if not speed or _same(times, here) or any(abs(speed / r.grid.tempo() - 1) < 0.04 for r in out):
             continue  # of one speed the likeliest beats are enough
         tick(1.0)
-        found = count.barred(pulse, times, changes, sounding)
-        made = grouping.decide(recount.grid_of(found.bars, found.times, end_of(found.times)), pulse, changes)
+        made = grid_of(count.barred(evidence.pulse, times, changes, sounding), evidence, changes)
         out.append(Rival(_words(grid, made), float(share), made))
-    out += _on_these_beats(evidence, grid)
+    out += _on_these_beats(evidence, changes, grid)
     return tuple(sorted(out, key=lambda r: -r.share)[:SHOWN])
 
 
-def _on_these_beats(evidence: Evidence, grid: Grid) -> list[Rival]:
+def _on_these_beats(evidence: Evidence, changes: bars.ChordChanges, grid: Grid) -> list[Rival]:
     """Other ones and other meters on the beats that stand; none for a song that changes its meter."""
     usual = grid.usual_meter()
     index = bars.meter_index(usual)
@@ -72,7 +71,7 @@ def _on_these_beats(evidence: Evidence, grid: Grid) -> list[Rival]:
     body = [b for b in grid.bars if b.meter == usual]
     if index is None or len(beats) < count.FEWEST or sum(b.beats for b in body) < 0.9 * len(beats):
         return []
-    odds = bars.log_odds_of_one(evidence.pulse, beats, evidence.changes)
+    odds = bars.log_odds_of_one(evidence.pulse, beats, changes)
     lead, size = next(s for s, b in zip(grid.starts, grid.bars, strict=False) if b.first == 1), usual.beats
     place = np.concatenate([b.first - 1 + np.arange(b.beats) for b in grid.bars])  # in the bar, from 0
     standing = float(odds[place == 0].sum())
@@ -107,9 +106,8 @@ def same_ones(one: Grid, two: Grid) -> bool:
     a, b = (np.array([g.times[s] for s in g.ones]) for g in (one, two))
     if min(len(a), len(b)) == 0 or max(len(a), len(b)) > 1.3 * min(len(a), len(b)) + 2:
         return False
-    gap = 60 / one.tempo()
-    near = np.abs(a[:, None] - b[None]) < 0.25 * gap
-    return bool(near.any(1).mean() > SAME_BEATS and near.any(0).mean() > SAME_BEATS)
+    near = 0.25 * 60 / one.tempo()
+    return all(float((count.distances(x, y) < near).mean()) > SAME_BEATS for x, y in ((a, b), (b, a)))
 
 
 def _same(one: count.Times, two: count.Times) -> bool:
@@ -119,8 +117,7 @@ def _same(one: count.Times, two: count.Times) -> bool:
     if min(len(a), len(b)) < count.FEWEST or max(len(a), len(b)) > 1.6 * min(len(a), len(b)):
         return False
     few, many = sorted((a, b), key=len)  # stretches in eighths have more beats
-    near = np.abs(few[:, None] - many[None]).min(1)
-    return bool((near < 0.15 * np.median(np.diff(few))).mean() > SAME_BEATS)
+    return bool((count.distances(few, many) < 0.15 * np.median(np.diff(few))).mean() > SAME_BEATS)
 
 
 def _words(grid: Grid, other: Grid) -> str:

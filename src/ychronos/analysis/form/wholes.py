@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,10 +28,8 @@ SURE = 0.66
 
 @dataclass(frozen=True)
 class Joint:
-    """A kind of joint: the musics that meet, where (index of the left part), and its features."""
+    """A kind of joint: where it is (index of the left part), and its features."""
 
-    left: str
-    right: str
     places: tuple[int, ...]
     features: Floats
 
@@ -59,22 +58,17 @@ def joints(parts: Sequence[Part], sound: Floats, level: Floats, odds: Floats) ->
         i += 2 if one == two and i + 2 < len(parts) and parts[i + 2].letter == one else 1
     count = Counter(p.letter for p in parts)
     out: list[Joint] = []
-    usual = (
-        np.mean([_here(parts, i, sound, level, odds) for i in range(len(parts) - 1)], axis=0)
-        if len(parts) > 1
-        else np.zeros(3)
-    )
+    told = np.array([_here(a, b, sound, level, odds) for a, b in pairwise(parts)])
     for (one, two), at in places.items():
         if any(parts[i + 1].last - parts[i].first > LONGEST for i in at):
             continue
-        here = np.mean([_here(parts, i, sound, level, odds) for i in at], axis=0)
-        out.append(Joint(one, two, tuple(at), _features(parts, one, two, at, count, here - usual, here)))
+        here = told[at].mean(axis=0)
+        out.append(Joint(tuple(at), _features(parts, one, two, at, count, here - told.mean(axis=0), here)))
     return out
 
 
-def _here(parts: Sequence[Part], i: int, sound: Floats, level: Floats, odds: Floats) -> Floats:
+def _here(a: Part, b: Part, sound: Floats, level: Floats, odds: Floats) -> Floats:
     """(3,) what the sound says of one joint: change of texture, step of level in dB, log odds of a beginning."""
-    a, b = parts[i], parts[i + 1]
     left, right = range(max(a.first, a.last - 4), a.last), range(b.first, min(b.last, b.first + 4))
     inside = [float(sound[np.ix_(r, r)].mean()) for r in (left, right)]
     across = sum(inside) / 2 - float(sound[np.ix_(left, right)].mean())

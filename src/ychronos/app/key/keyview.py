@@ -99,16 +99,20 @@ class KeyLanes(TimeAxis):
         if s.many:
             a, b = (self.x_of(song.grid.clock(song.grid.bar_range(i)[k])) for i, k in ((s.first, 0), (s.last, 1)))
             p.fillRect(QRectF(a, _TOP - 6, b - a, lane * LANES + 6), t.colour("chosen"))
+        lines = [self.x_of(song.grid.clock(start)) for start in song.grid.starts]
         for n, k in enumerate(self.leading):
-            self._lane(p, song, found, k, QRectF(_LEFT, _TOP + n * lane, self.width() - _LEFT - _RIGHT, lane - 8))
+            self._lane(
+                p, song, found, k, lines, QRectF(_LEFT, _TOP + n * lane, self.width() - _LEFT - _RIGHT, lane - 8)
+            )
         self._below(p, song, _TOP + LANES * lane + 4)
         self.paint_playhead(p, _TOP - 4, _TOP + LANES * lane + 12)
 
-    def _lane(self, p: QPainter, song: Song, found: keyfinding.KeyEvidence, k: int, area: QRectF) -> None:
+    def _lane(
+        self, p: QPainter, song: Song, found: keyfinding.KeyEvidence, k: int, lines: list[float], area: QRectF
+    ) -> None:
         t, grid, key = self.theme, song.grid, keyfinding.KEYS[k]
         line = area.bottom() - 4
         points = [QPointF(area.left(), line)]
-        lines = [self.x_of(grid.clock(s)) for s in grid.starts]
         for bar, (a, b) in enumerate(pairwise(lines)):
             y = line - (area.height() - 8) * float(found.chance[bar, k])
             points += [QPointF(a, y), QPointF(b, y)]
