@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from fractions import Fraction
 
-from ychronos.guitar.instrument import GuitarSetup
+from ychronos.guitar.instrument import LEVEL_IDS, TUNINGS, GuitarSetup
 from ychronos.song import edits
 from ychronos.song.edits import Edited
 from ychronos.song.grid import Bar, Grid
@@ -18,6 +18,14 @@ from ychronos.theory.notation import SCHOOLS
 CHORDS = ("G", "Am7", "F#m7b5", "N", "Cmaj7/E", "Bb9", "Esus4", "D/F#", "Cdim7", "E7#9")
 KEYS = ("Eb major", "F# dorian", "A minor", "Gb major", "D mixolydian")
 METERS = (2, 3, 4, 5, 6, 7, 9, 11, 12, 13, 32)
+SHAPES = (
+    (3, 2, 0, 0, 0, 3),
+    (None, 3, 2, 0, 1, 0),
+    (1, 1, 1, 1),
+    (None,) * 6,
+    (0, 9, 24, 3, None, 12),
+    (None, None, 0, 2, 3, 2),
+)
 GROUPS = ((2, 2), (2, 2, 3), (1, 1, 1, 1), (3, 2), (4,))
 
 
@@ -62,10 +70,12 @@ EDITS: dict[str, Say] = {
     "accept_bars": lambda s, a, b, c: edits.accept_bars(s, range(_bars(s, a, b)[0], _bars(s, a, b)[1] + 1), c % 2 == 0),
     "articulate": lambda s, a, b, c: edits.articulate(s, a % len(s.chords), _some(("held", "stopped", "strummed"), b)),
     "between_beats": lambda s, a, b, c: edits.between_beats(s, *_bars(s, a, b)),
+    "choose_shape": lambda s, a, b, c: edits.choose_shape(s, a % len(s.chords), _some(SHAPES, b), _some(edits.WHERE, c)),
     "copy_to_passes": lambda s, a, b, c: edits.copy_to_passes(s, range(a % len(s.grid.bars), a % len(s.grid.bars) + 1 + b % 5)),
     "correct_tape": lambda s, a, b, c: edits.correct_tape(s, a % 2 == 0),
     "count_as": lambda s, a, b, c: edits.count_as(s, _other_grid(s, a, b), "so"),
     "double_tempo": lambda s, a, b, c: edits.double_tempo(s),
+    "forget_shape": lambda s, a, b, c: edits.forget_shape(s, a % len(s.chords)),
     "half_tempo": lambda s, a, b, c: edits.half_tempo(s),
     "insert_beat": lambda s, a, b, c: edits.insert_beat(s, a % s.grid.beat_count),
     "join_bars": lambda s, a, b, c: edits.join_bars(s, a % len(s.grid.bars), a % len(s.grid.bars) + b % 5),
@@ -86,6 +96,8 @@ EDITS: dict[str, Say] = {
     "respell_keys": lambda s, a, b, c: edits.respell_keys(s, parse_key(_some(KEYS, a))),
     "set_grouping": lambda s, a, b, c: edits.set_grouping(s, *_bars(s, a, b), _some(GROUPS, c)),
     "set_guitar": lambda s, a, b, c: edits.set_guitar(s, GuitarSetup(capo=a % 13, show=_some(("sounding", "shapes", "both"), b))),
+    "set_level": lambda s, a, b, c: edits.set_level(s, _some(LEVEL_IDS, a)),
+    "set_second_guitar": lambda s, a, b, c: edits.set_second_guitar(s, GuitarSetup(_some(tuple(TUNINGS.values()), a), b % 13) if c % 3 else None),
     "set_length": lambda s, a, b, c: edits.set_length(s, a % len(s.grid.bars), _some((1, 2, 3, 5, 7, 12, 32), b)),
     "set_mark": lambda s, a, b, c: edits.set_mark(s, _at(s, a), "here" * (b % 3)),
     "set_meter": lambda s, a, b, c: edits.set_meter(s, *_bars(s, a, b), Meter(_some(METERS, c), _some((4, 4, 8, 2, 16), a + c))),
@@ -100,11 +112,15 @@ EDITS: dict[str, Say] = {
     "state_chords": lambda s, a, b, c: edits.state_chords(s, [(_at(s, a) + i, _at(s, a) + i + 1, parse_chord(_some(CHORDS, c + i)), None) for i in range(1 + b % 4)]),
     "state_key": lambda s, a, b, c: edits.state_key(s, parse_key(_some(KEYS, c)), *(_bars(s, a, b) if c % 2 else (None, None))),
     "state_material": lambda s, a, b, c: edits.state_material(s, a % len(s.sections), None if c % 3 == 0 else b % len(s.sections), c % 2 == 0),
+    "swap_guitars": lambda s, a, b, c: edits.swap_guitars(s),
+    "write_in_key": lambda s, a, b, c: edits.write_in_key(s, a % 23 - 11),
     "tap": lambda s, a, b, c: edits.tap(s, _taps(s, a, b, c)),
 }  # fmt: skip
 NO_EDITS = {
     "EditError",
     "Edited",
+    "WHERE",
+    "Where",
     "Piece",
     "Spelling",
     "pieces_of",

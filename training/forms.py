@@ -112,7 +112,7 @@ def main() -> int:
     args.out.mkdir(parents=True, exist_ok=True)
     for seed in range(args.seed, args.seed + args.count):
         try:
-            audio, jams = make_song.make_song(form_spec(seed))
+            audio, jams, _ = make_song.make_song(form_spec(seed))
         except (ValueError, KeyError, IndexError, StopIteration) as error:
             print(f"{seed}: skipped, {type(error).__name__} {error}", flush=True)
             continue

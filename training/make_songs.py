@@ -51,7 +51,7 @@ def live(spec: dict, font: str, kits: list[str]) -> tuple[np.ndarray, dict]:
 
     rng = np.random.default_rng(spec["seed"])
     timeline = Timeline(spec, rng)
-    tracks = parts.perform(timeline, rng)
+    tracks = [p.track for p in parts.perform(timeline, rng)]
     chain = spec["recording"]
     audio = render.record(clipped(mixed(spec, tracks, font, kits, rng), chain["clip"]), chain, rng)
     ratio = render.tape_ratio(chain)
@@ -104,7 +104,7 @@ def main() -> int:
             if args.band:
                 audio, jams = live(band_spec(seed, args.style), font, TRIAL_KITS if args.trial else TRAINING_KITS)
             else:
-                audio, jams = make_song.make_song(random_spec(seed) if args.plain else mixed_spec(seed), font)
+                audio, jams, _ = make_song.make_song(random_spec(seed) if args.plain else mixed_spec(seed), font)
         except (ValueError, KeyError, IndexError, StopIteration) as error:
             print(f"{seed}: skipped, {type(error).__name__} {error}", flush=True)
             continue

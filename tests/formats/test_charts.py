@@ -15,7 +15,7 @@ from tests.conftest import make_song
 from ychronos.chart.facts import count_text, facts, guidance, tuning_text
 from ychronos.chart.rows import bar_marks, fold, section_title
 from ychronos.formats import jams, pdfchart, textchart
-from ychronos.guitar.instrument import GuitarSetup
+from ychronos.guitar.instrument import STANDARD, GuitarSetup
 from ychronos.song import edits
 from ychronos.song.words import beats_text, clock_text
 from ychronos.theory.chord import parse_chord
@@ -114,7 +114,7 @@ def test_jams_covers_the_record() -> None:
     song = make_song(lead=1)
     document = jams.document(song)
     rows = {a["namespace"]: a["data"] for a in document["annotations"]}
-    assert set(rows) == {"chord_harte", "beat_position", "key_mode", "segment_open", "tempo"}
+    assert set(rows) == {"chord_harte", "beat_position", "key_mode", "segment_open", "tempo", "tag_open"}
     chords = rows["chord_harte"]
     assert chords[0] == {"time": 0.0, "duration": 1.0, "value": "N", "confidence": 1.0}
     for a, b in zip(chords, chords[1:], strict=False):
@@ -124,7 +124,25 @@ def test_jams_covers_the_record() -> None:
     assert rows["beat_position"][1]["value"]["measure"] == 1
     assert rows["key_mode"][0]["value"] == "G:major"
     assert rows["tempo"][0]["value"] == 120.0
+    guitar = document["sandbox"].pop("guitar")
     assert document["sandbox"] == {"tuning_cents": 12.0}
+    assert guitar["tuning"] == [40, 45, 50, 55, 59, 64] and guitar["capo"] == guitar["capo_ranking"][0] == 0
+    assert sorted(guitar["capo_ranking"]) == list(range(10))
+
+
+def test_jams_has_the_shapes_as_they_are_held() -> None:
+    song, _ = edits.set_guitar(make_song("G C D G"), GuitarSetup(capo=2))
+    song, _ = edits.choose_shape(song, 0, (3, 3, 0, 2, 1, 1))
+    document = jams.document(song)
+    shapes = next(a for a in document["annotations"] if a["annotation_metadata"].get("data_source") == "shapes")
+    assert document["sandbox"]["guitar"]["capo"] == 2
+    assert shapes["data"][0]["value"] == "552433", "counted from the nut, as the user chose it"
+    assert len(shapes["data"]) == 4
+    for row, span in zip(shapes["data"], song.chords, strict=True):
+        frets = [None if f == "x" else int(f) for f in (row["value"].split() if " " in row["value"] else row["value"])]
+        if span.start:
+            sounding = {(s + f) % 12 for s, f in zip(STANDARD, frets, strict=True) if f is not None}
+            assert sounding <= span.chord.pitch_classes
 
 
 def test_charts_name_shapes_as_the_guitar_asks() -> None:

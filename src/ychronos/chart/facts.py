@@ -61,10 +61,11 @@ def count_text(song: Song) -> str:
 
 def _key(song: Song, key: Key) -> str:
     """A key as it sounds, and that of the shapes where they are shown."""
+    written = song.guitar.key_moved(key, song.guitar.moved)
     if song.guitar.plain or song.guitar.show == "sounding":
-        return key.name()
+        return written.name()
     shapes = song.guitar.shape_key(key)
-    return f"{key.name()}, {shapes.note.name()}{'m' if shapes.minorish else ''} shapes"
+    return f"{written.name()}, {shapes.note.name()}{'m' if shapes.minorish else ''} shapes"
 
 
 def key_text(song: Song) -> str:

@@ -13,8 +13,8 @@ from fractions import Fraction
 
 from ..audio.synth.strings import hertz, pluck
 from ..audio.synth.voices import Voice
+from ..guitar.candidates import candidates, pitches
 from ..guitar.instrument import STANDARD
-from ..guitar.shapes import find, pitches
 from ..song.grid import Position
 from ..song.model import ChordSpan, Song
 from ..theory.chord import Chord
@@ -45,9 +45,9 @@ def notes(chord: Chord) -> list[int]:
     """MIDI notes of a chord as a guitar plays it, from low to high; close above its bass where no hand can."""
     if chord.root is None:
         return []
-    found = find(chord, STANDARD, 0, 1)
+    found = candidates(chord, STANDARD)
     if found:
-        return pitches(found[0], STANDARD)
+        return pitches(found[0].shape, STANDARD)
     low = 48 + (chord.sounding_bass or 0)
     return [low, *sorted(low + 1 + (p - low - 1) % 12 for p in chord.pitch_classes if p != low % 12)]
 

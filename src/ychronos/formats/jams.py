@@ -6,9 +6,12 @@ Times in seconds of the recording; chord labels at sounding pitch with the bass 
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from typing import Any
 
+from ..guitar.fingering import shape_text
 from ..song.model import Song
+from ..song.playing import capos
 from ..theory.meter import Meter
 
 # Modes that the exchange format does not know, as the nearest it knows.
@@ -19,6 +22,7 @@ _MERGE = 1e-3  # seconds, shorter rows are left out
 def document(song: Song) -> dict[str, Any]:
     """The song as a JAMS dictionary."""
     duration = song.recording.duration
+    guitar, shapes = _hands(song, duration)
     return {
         "file_metadata": {
             "title": song.title,
@@ -32,8 +36,9 @@ def document(song: Song) -> dict[str, Any]:
             _annotation("key_mode", _keys(song, duration)),
             _annotation("segment_open", _segments(song, duration)),
             _annotation("tempo", _tempo(song, duration)),
+            _annotation("tag_open", shapes, "shapes"),
         ],
-        "sandbox": {"tuning_cents": round(song.ground.cents, 2)},
+        "sandbox": {"tuning_cents": round(song.ground.cents, 2), "guitar": guitar},
     }
 
 
@@ -44,10 +49,10 @@ def dumps(song: Song) -> bytes:
 Row = tuple[float, float, Any, float | None]
 
 
-def _annotation(namespace: str, rows: list[Row]) -> dict[str, Any]:
+def _annotation(namespace: str, rows: list[Row], source: str = "") -> dict[str, Any]:
     return {
         "namespace": namespace,
-        "annotation_metadata": {},
+        "annotation_metadata": {"data_source": source} if source else {},
         "sandbox": {},
         "data": [
             {"time": round(t, 5), "duration": round(d, 5), "value": v, "confidence": None if c is None else round(c, 4)}
@@ -74,6 +79,24 @@ def _chords(song: Song, duration: float) -> list[Row]:
     if duration - end > _MERGE:
         rows.append((end, duration - end, "N", 1.0))
     return rows
+
+
+def _hands(song: Song, duration: float) -> tuple[dict[str, Any], list[Row]]:
+    """The guitar and the shapes played on it, frets counted from the nut; where nobody set the guitar up, the capo that
+    is likeliest."""
+    found = capos(song)
+    guitar = song.guitar
+    if guitar.usual and found:
+        guitar = replace(guitar, strings=found[0].strings, capo=found[0].capo)
+    rows: list[Row] = []
+    held = song.held if guitar == song.guitar else song.held_on(guitar)
+    for i, one in enumerate(held):
+        a, b = (song.grid.clock(p) for p in song.chord_range(i))
+        a, b = _clip(a, b, duration)
+        if one is not None and b - a > _MERGE:
+            rows.append((a, b - a, shape_text(guitar.nut_frets(one.shape)), None))
+    ranking = list(dict.fromkeys(c.capo for c in found))
+    return {"tuning": list(guitar.strings), "capo": guitar.capo, "capo_ranking": ranking}, rows
 
 
 def _beats(song: Song) -> list[Row]:

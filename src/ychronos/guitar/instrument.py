@@ -15,6 +15,7 @@ from ..theory.key import Key
 from ..theory.pitch import parse_note
 
 STANDARD = (40, 45, 50, 55, 59, 64)
+BASS = (28, 33, 38, 43)
 TUNINGS: dict[str, tuple[int, ...]] = {
     "standard": STANDARD,
     "half step down": tuple(n - 1 for n in STANDARD),
@@ -26,26 +27,40 @@ TUNINGS: dict[str, tuple[int, ...]] = {
     "open D": (38, 45, 50, 54, 57, 62),
     "open E": (40, 47, 52, 56, 59, 64),
     "open C": (36, 43, 48, 55, 60, 64),
+    "drop C": (36, 43, 48, 53, 57, 62),
     "baritone": tuple(n - 5 for n in STANDARD),
     "seven strings": (35, *STANDARD),
+    "bass": BASS,
+    "bass, five strings": (23, *BASS),
 }
 HIGHEST_CAPO = 12
 SHOWS = ("sounding", "shapes", "both")
+LEVEL_IDS = ("recorded", "standard", "no barre", "three fingers", "top strings")
 
 
 @dataclass(frozen=True)
 class GuitarSetup:
-    """A guitar as it is tuned, its capo, and which names the sheet shows: one of SHOWS."""
+    """A guitar as it is tuned, its capo, and which names the sheet shows: one of SHOWS. ``level`` is what its shapes ask
+    of a hand (:mod:`hands`); ``left``: diagrams are mirrored for left-handed players; ``from_nut``: frets are counted
+    from the nut, not from the capo. ``moved``: the chart is written in another key, so many semitones higher."""
 
     strings: tuple[int, ...] = STANDARD
     capo: int = 0
     show: str = "sounding"
+    level: str = "recorded"
+    left: bool = False
+    from_nut: bool = False
+    moved: int = 0
 
     def __post_init__(self) -> None:
         if not 4 <= len(self.strings) <= 12 or not all(20 <= n <= 90 for n in self.strings):
             raise ValueError("a guitar has 4 to 12 strings between MIDI notes 20 and 90")
         if not 0 <= self.capo <= HIGHEST_CAPO:
             raise ValueError(f"a capo sits at a fret from 0 to {HIGHEST_CAPO}")
+        if not -11 <= self.moved <= 11:
+            raise ValueError("a chart is moved by less than an octave")
+        if self.level not in LEVEL_IDS:
+            raise ValueError(f"shapes are one of {', '.join(LEVEL_IDS)}")
         if self.show not in SHOWS:
             raise ValueError(f"chords are shown as one of {', '.join(SHOWS)}")
 
@@ -53,12 +68,17 @@ class GuitarSetup:
     def tuning_name(self) -> str:
         """The tuning's name, or its notes where it has none."""
         known = next((name for name, strings in TUNINGS.items() if strings == self.strings), None)
-        return known or " ".join(_note_name(n) for n in self.strings)
+        return known or self.string_names
+
+    @property
+    def string_names(self) -> str:
+        """The notes of the open strings without a capo, from the lowest: ``E A D G B E``."""
+        return " ".join(_note_name(n) for n in self.strings)
 
     @property
     def offset(self) -> int:
         """Semitones by which all strings are off standard tuning; 0 where they are not moved alike."""
-        for standard in (STANDARD, (35, *STANDARD)):
+        for standard in (STANDARD, (35, *STANDARD), BASS, (23, *BASS)):
             if len(standard) == len(self.strings):
                 moved = {a - b for a, b in zip(self.strings, standard, strict=True)}
                 return moved.pop() if len(moved) == 1 else 0
@@ -66,13 +86,18 @@ class GuitarSetup:
 
     @property
     def shift(self) -> int:
-        """Semitones from what sounds to the name of the shape."""
-        return -self.capo - self.offset
+        """Semitones from what sounds on the record to the name of the shape."""
+        return self.moved - self.capo - self.offset
+
+    @property
+    def shown_shift(self) -> int:
+        """Semitones from what sounds on the record to the names that are shown first."""
+        return self.shift if self.show == "shapes" else self.moved
 
     @property
     def plain(self) -> bool:
-        """Whether shapes have the names of what sounds."""
-        return self.shift % 12 == 0
+        """Whether shapes have the names of what sounds when they are played."""
+        return (self.capo + self.offset) % 12 == 0
 
     def shape(self, chord: Chord) -> Chord:
         """The chord as it is fingered."""
@@ -83,24 +108,47 @@ class GuitarSetup:
         return shape.transposed(-self.shift)
 
     def shape_key(self, key: Key) -> Key:
-        shapes = Key((key.tonic + self.shift) % 12, key.mode)
+        """The key of the shapes."""
+        return self.key_moved(key, self.shift)
+
+    def key_moved(self, key: Key, shift: int) -> Key:
+        """A key as it is written so many semitones higher; the very key where it is not moved."""
+        if shift % 12 == 0:
+            return key
+        shapes = Key((key.tonic + shift) % 12, key.mode)
         # six flats or six sharps: on the neck people think of F♯, whose shapes are B and C♯
         return shapes.respell() if shapes.signature == -6 and not shapes.minorish else shapes
+
+    def nut_frets(self, shape: tuple[int | None, ...]) -> tuple[int | None, ...]:
+        """Frets counted from the nut of a shape that is counted from the capo."""
+        return tuple(None if f is None else f + self.capo for f in shape)
+
+    def same_strings(self, other: GuitarSetup) -> bool:
+        """Whether shapes of one are those of the other."""
+        return (self.strings, self.capo) == (other.strings, other.capo)
 
     @property
     def usual(self) -> bool:
         """Whether it is in standard tuning without a capo."""
-        return self.strings == STANDARD and not self.capo
+        return self.strings == STANDARD and not self.capo and not self.moved
 
     def brief(self) -> str:
         """``capo 2``, ``drop D, capo 2``: what is not standard."""
         parts = [self.tuning_name] if self.tuning_name != "standard" else []
-        return ", ".join([*parts, *([f"capo {self.capo}"] if self.capo else [])]) or "standard tuning"
+        parts += [f"capo {self.capo}"] if self.capo else []
+        parts += [self.moved_words()] if self.moved else []
+        return ", ".join(parts) or "standard tuning"
+
+    def moved_words(self) -> str:
+        """``written 2 semitones higher``, "" where the chart is in the record's key."""
+        many = "semitone" if abs(self.moved) == 1 else "semitones"
+        return f"written {abs(self.moved)} {many} {'higher' if self.moved > 0 else 'lower'}" if self.moved else ""
 
     def describe(self) -> str:
         """``standard tuning, capo 2``."""
         tuning = self.tuning_name + (" tuning" if self.tuning_name == "standard" else "")
-        return f"{tuning}, capo {self.capo}" if self.capo else tuning
+        text = f"{tuning}, capo {self.capo}" if self.capo else tuning
+        return f"{text}, {self.moved_words()}" if self.moved else text
 
 
 def _note_name(midi: int) -> str:
@@ -128,7 +176,7 @@ def parse_strings(text: str) -> tuple[int, ...]:
         except ValueError:
             raise ValueError(f"“{text}” is no tuning; name its strings from the lowest, as D A D G B E") from None
         notes.append(note.pitch_class)
-    standards = {6: STANDARD, 7: (35, *STANDARD)}
+    standards = {4: BASS, 5: (23, *BASS), 6: STANDARD, 7: (35, *STANDARD)}
     if len(notes) not in standards:
-        raise ValueError(f"A guitar has six or seven strings here, not {len(notes)}.")
+        raise ValueError(f"A bass has four or five strings here, a guitar six or seven, not {len(notes)}.")
     return tuple(s + (n - s + 6) % 12 - 6 for n, s in zip(notes, standards[len(notes)], strict=True))

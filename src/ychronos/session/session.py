@@ -63,6 +63,8 @@ SONG = (
     "statements",
     "ground",
     "guitar",
+    "second",
+    "heard",
     "notation",
     "recording",
 )

@@ -14,6 +14,10 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
+from ..guitar import hands
+from ..guitar.fingering import Shape
+from ..guitar.hands import Held
+from ..guitar.heard import HeardNotes
 from ..guitar.instrument import GuitarSetup
 from ..theory.chord import NO_CHORD, Chord
 from ..theory.key import Key
@@ -156,6 +160,8 @@ class Song:
     artist: str = ""
     ground: PitchGround = PitchGround()
     guitar: GuitarSetup = field(default_factory=GuitarSetup)
+    second: GuitarSetup | None = None  # another guitar that plays along elsewhere on the neck
+    heard: HeardNotes = field(default_factory=HeardNotes)  # what the record says of the notes of its chords
     notation: str = "names"
     log: tuple[Entry, ...] = field(default=())
     unknown: Mapping[str, Any] = field(default_factory=dict, compare=False)  # of a project file, kept on saving
@@ -246,12 +252,20 @@ class Song:
         return PLAIN_SIGNS[sign] if ascii_only else sign
 
     def sounding_name(self, index: int, ascii_only: bool = False) -> str:
-        """The name of what sounds."""
-        return self._written(index, 0, ascii_only)
+        """The name of what sounds; in the key that the chart is written in, where that is another."""
+        return self._written(index, self.guitar.moved, ascii_only)
 
     def shape_name(self, index: int, ascii_only: bool = False) -> str:
         """The name of the chord's shape on the guitar as it is set up."""
         return self._written(index, self.guitar.shift, ascii_only)
+
+    def shape_name_on(self, guitar: GuitarSetup, index: int, ascii_only: bool = False) -> str:
+        """The name of the chord's shape on any guitar."""
+        return self._written(index, guitar.shift, ascii_only)
+
+    def shape_note_on(self, guitar: GuitarSetup, index: int, pitch_class: int) -> str:
+        """A note that sounds when the chord is played on a guitar, named as its shapes are."""
+        return self._note(index, pitch_class - guitar.moved, guitar.shift)
 
     def _written(self, index: int, shift: int, ascii_only: bool) -> str:
         span = self.chords[index]
@@ -264,7 +278,7 @@ class Song:
 
     def _key_for(self, position: Position, shift: int) -> Key:
         key = self.key_at(position)
-        return self.guitar.shape_key(key) if shift else key
+        return self.guitar.key_moved(key, shift)
 
     def _spelled(self, index: int, shift: int) -> tuple[Note, Note]:
         """Root and bass of a chord that is not silence, as typed or among its neighbours."""
@@ -275,10 +289,46 @@ class Song:
         before, after = (c.transposed(shift) if c else None for c in self.neighbours(index))
         return spell_in_line(span.chord.transposed(shift), self._key_for(span.start, shift), before, after)
 
+    # ------------------------------------------------------------ hands
+
+    @cached_property
+    def held(self) -> list[Held | None]:
+        """How each chord is held on the guitar: as the user chose, the others along the easiest way. None where nobody
+        plays, or no hand can."""
+        return self.held_on(self.guitar)
+
+    @cached_property
+    def held_on_second(self) -> list[Held | None]:
+        """The same on the second guitar; empty without one."""
+        return self.held_on(self.second) if self.second is not None else []
+
+    def held_on(self, guitar: GuitarSetup) -> list[Held | None]:
+        """The same on any guitar."""
+        chords = [s.chord.transposed(guitar.moved) for s in self.chords]
+        level = hands.level_of(guitar.level)
+        heard = None if guitar.moved else self.heard  # the record says nothing of another key
+        return hands.hold(chords, guitar.strings, guitar.capo, level, self.chosen_shapes(guitar), heard)
+
+    def chosen_shapes(self, guitar: GuitarSetup) -> dict[int, Shape]:
+        """Shapes that the user chose on a guitar, by the index of their chord."""
+        said_of: dict[Any, list[Statement]] = {}
+        for s in said.of(self.statements, "shape"):
+            said_of.setdefault(s.about, []).append(s)
+        if not said_of:
+            return {}
+        out = {}
+        for i, span in enumerate(self.chords):
+            for s in said_of.get((span.chord.transposed(guitar.moved), guitar.strings, guitar.capo), ()):
+                if s.covers(span.start):
+                    out[i] = s.value.shape
+        return out
+
     def note_name(self, index: int, pitch_class: int) -> str:
         """A note beside a chord as it is shown: spelled as the chord has it, else as the key does."""
+        return self._note(index, pitch_class, self.guitar.shown_shift)
+
+    def _note(self, index: int, pitch_class: int, shift: int) -> str:
         span = self.chords[index]
-        shift = self.guitar.shift if self.guitar.show == "shapes" else 0
         note_class = (pitch_class + shift) % 12
         if span.chord.root is not None:
             root, bass = self._spelled(index, shift)
@@ -290,14 +340,14 @@ class Song:
     def as_shown(self, index: int) -> tuple[Chord, Key, Chord | None, Chord | None]:
         """A chord, its key and its neighbours, moved to where they are shown: what is said of them in words then has
         the names that are shown."""
-        shift = self.guitar.shift if self.guitar.show == "shapes" else 0
+        shift = self.guitar.shown_shift
         span = self.chords[index]
         before, after = (c.transposed(shift) if c else None for c in self.neighbours(index))
         return span.chord.transposed(shift), self._key_for(span.start, shift), before, after
 
     def notes_of(self, chord: Chord, position: Position) -> list[tuple[int, str]]:
         """The notes of any chord as (pitch class that sounds, name as it is shown)."""
-        shift = self.guitar.shift if self.guitar.show == "shapes" else 0
+        shift = self.guitar.shown_shift
         shape = chord.transposed(shift)
         spelled = shape.spelled(self._key_for(position, shift))
         if spelled is None:
@@ -306,7 +356,7 @@ class Song:
 
     def shown_note(self, position: Position, pitch_class: int) -> str:
         """A note by itself as it is shown, spelled for the key."""
-        shift = self.guitar.shift if self.guitar.show == "shapes" else 0
+        shift = self.guitar.shown_shift
         return self._key_for(position, shift).spell((pitch_class + shift) % 12).name()
 
     def name_of(self, chord: Chord, position: Position) -> str:
@@ -315,7 +365,7 @@ class Song:
         shape = write(chord.transposed(shift), self._key_for(position, shift), self.notation)
         if self.guitar.show == "shapes":
             return shape
-        name = write(chord, self.key_at(position), self.notation)
+        name = write(chord.transposed(self.guitar.moved), self._key_for(position, self.guitar.moved), self.notation)
         both = self.guitar.show == "both" and not self.guitar.plain and chord.root is not None and shape != name
         return f"{name} ({shape})" if both else name
 
@@ -329,10 +379,11 @@ class Song:
 
     def key_name(self, key: Key) -> str:
         """A key as it is shown: as it sounds, or of the shapes, or both."""
+        written = self.guitar.key_moved(key, self.guitar.moved).name()
         if self.guitar.plain or self.guitar.show == "sounding":
-            return key.name()
+            return written
         shapes = self.guitar.shape_key(key).name()
-        return f"shapes of {shapes}" if self.guitar.show == "shapes" else f"{key.name()} (shapes of {shapes})"
+        return f"shapes of {shapes}" if self.guitar.show == "shapes" else f"{written} (shapes of {shapes})"
 
     def shown_clock(self, seconds: float) -> float:
         """A time of the original record as it is shown to the user."""

@@ -17,6 +17,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from ..guitar.fretting import read_fretting
 from ..theory.chord import parse_harte
 from ..theory.key import parse_key
 from ..theory.meter import parse_meter
@@ -80,7 +81,8 @@ class Kind:
     """What a kind of statement is about. ``stretch``: it speaks of a stretch, else of a point; ``whole``: a piece of
     its stretch says nothing, so that cutting it takes it away; ``snaps``: it stands on a bar line and goes along with
     it; ``words`` for people. ``write`` and ``read`` turn its value into plain data and back; reading raises ValueError or
-    TypeError for what is none."""
+    TypeError for what is none. ``about`` gives what a value speaks of: words about different things leave each other
+    alone."""
 
     words: str
     stretch: bool = False
@@ -88,6 +90,7 @@ class Kind:
     snaps: bool = False
     write: Callable[[Any], Any] = _nothing
     read: Callable[[Any], Any] = _nothing
+    about: Callable[[Any], Any] = _nothing
 
 
 def _words(words: str, **more: Any) -> Kind:
@@ -130,6 +133,8 @@ KINDS: dict[str, Kind] = {
     # value Meter, a tuple of beats a group
     "meter": Kind("meter", stretch=True, snaps=True, write=str, read=lambda x: parse_meter(_text(x))),
     "grouping": Kind("grouping", stretch=True, snaps=True, write=list, read=_grouping),
+    # value Fretting: its chord is held so on its instrument
+    "shape": Kind("shape", stretch=True, write=lambda f: f.plain(), read=read_fretting, about=lambda f: getattr(f, "about", None)),
     # no value: the user has compared the stretch with the record, it is right
     "checked": Kind("checked", stretch=True),
     # value a note
@@ -168,6 +173,11 @@ class Statement:
         """Where it ends; of a point, where it is."""
         return self.at if self.until is None else self.until
 
+    @property
+    def about(self) -> Any:
+        """What it speaks of besides its place; None for most kinds."""
+        return KINDS[self.kind].about(self.value)
+
     def covers(self, position: Position) -> bool:
         return position == self.at if self.until is None else self.at <= position < self.until
 
@@ -177,7 +187,7 @@ class Statement:
 
 
 def ordered(statements: Iterable[Statement]) -> Statements:
-    return tuple(sorted(statements, key=lambda s: (s.at, s.kind, s.end)))
+    return tuple(sorted(statements, key=lambda s: (s.at, s.kind, s.end, repr(s.about))))
 
 
 def of(statements: Statements, *kinds: str) -> list[Statement]:
@@ -190,12 +200,13 @@ def at(statements: Statements, kind: str, position: Position) -> Statement | Non
     return next((s for s in statements if s.kind == kind and s.covers(position)), None)
 
 
-def cut(statements: Statements, kinds: Iterable[str], start: Position, end: Position) -> Statements:
-    """Statements of some kinds taken away between two positions; what they say outside of it stays."""
+def cut(statements: Statements, kinds: Iterable[str], start: Position, end: Position, about: Any = None) -> Statements:
+    """Statements of some kinds taken away between two positions, with ``about`` only those that speak of that; what
+    they say outside of it stays."""
     kinds = set(kinds)
     out: list[Statement] = []
     for s in statements:
-        if s.kind not in kinds or not s.inside(start, end):
+        if s.kind not in kinds or not s.inside(start, end) or (about is not None and s.about != about):
             out.append(s)
         elif s.until is not None and not KINDS[s.kind].whole:
             if s.at < start:
@@ -211,7 +222,7 @@ def put(statements: Statements, *new: Statement) -> Statements:
         if s.until is None:
             statements = tuple(o for o in statements if o.kind != s.kind or o.at != s.at)
         else:
-            statements = cut(statements, [s.kind], s.at, s.until)
+            statements = cut(statements, [s.kind], s.at, s.until, s.about)
         statements = ordered((*statements, s))
     return statements
 
@@ -251,7 +262,10 @@ def moved(
                 begin, stop = least(min(begin, end - 1))
                 nothing.append(replace(s, at=begin, until=stop, value=value))
     for s in nothing:
-        if not any(x.kind == s.kind and x.until is not None and x.at < s.end and s.at < x.until for x in out):
+        if not any(
+            x.kind == s.kind and x.about == s.about and x.until is not None and x.at < s.end and s.at < x.until
+            for x in out
+        ):
             out.append(s)
     return put((), *out)
 

@@ -12,8 +12,10 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QVBoxLayout, QWidget
 
+from ...guitar.candidates import candidates, pitches
+from ...guitar.fingering import Shape
 from ...guitar.instrument import GuitarSetup
-from ...guitar.shapes import Named, Shape, find, names, pitches
+from ...guitar.naming import Named, names
 from ...song.model import Song
 from ...theory.chord import Chord
 from ..guarding import painted
@@ -196,8 +198,8 @@ class FretboardDialog(QDialog):
         self.list.currentRowChanged.connect(self._chosen)
         self.list.itemActivated.connect(lambda _: self.accept())
         present = song.chords[index].chord
-        shapes = find(present, song.guitar.strings, song.guitar.capo, 1)
-        self.board.set_shape(shapes[0] if shapes else None)
+        shapes = candidates(present, song.guitar.strings, song.guitar.capo)
+        self.board.set_shape(shapes[0].shape if shapes else None)
         self.board.setFocus()
 
     def _name(self) -> None:

@@ -596,8 +596,7 @@ class SheetView(QAbstractScrollArea):
         self.reveal_caret()
         caret = self._entry_position()
         index = song.chord_index(caret)
-        shapes = song.guitar.show == "shapes"
-        key = song.guitar.shape_key(song.key_at(caret)) if shapes else song.key_at(caret)
+        key = song.guitar.key_moved(song.key_at(caret), song.guitar.shown_shift)
         shown = text or (shown_names(song, index)[0] if not song.chords[index].chord.is_none else "N")
         self.entry.open_at(self._entry_point(), shown, key, select=not text, school=song.notation)
         self.entry.place(self._entry_point())  # below what it shows, where it shows several chords
@@ -643,7 +642,8 @@ class SheetView(QAbstractScrollArea):
         song = self.session.song
         if song is None:
             return ""
-        self.entry.key, self.entry.school = song.key_at(self.session.selection.caret), song.notation
+        key = song.guitar.key_moved(song.key_at(self.session.selection.caret), song.guitar.shown_shift)
+        self.entry.key, self.entry.school = key, song.notation
         pieces, error = self._pieces(parse_line(text, self.entry.parse))
         if not error:
             self.session.edit(lambda s: state_chords(s, pieces), decide="chords")
@@ -653,12 +653,12 @@ class SheetView(QAbstractScrollArea):
         """What is typed is what is shown: where shapes are, what sounds when they are played."""
         song = self.session.song
         assert song is not None
-        return song.guitar.sounding(one.chord) if song.guitar.show == "shapes" else one.chord
+        return one.chord.transposed(-song.guitar.shown_shift)
 
     def _spelling(self, one: Typed) -> Spelling | None:
         song = self.session.song
         assert song is not None
-        shift = song.guitar.shift if song.guitar.show == "shapes" else 0
+        shift = song.guitar.shown_shift
         return (*one.spelling, shift) if one.spelling is not None else None
 
     def _pieces(self, bars: Sequence[Bar]) -> tuple[list[Piece], str]:

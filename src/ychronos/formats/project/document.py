@@ -19,7 +19,8 @@ from typing import Any
 
 import msgspec
 
-from ...guitar.instrument import STANDARD, GuitarSetup
+from ...guitar.heard import HeardNotes
+from ...guitar.instrument import LEVEL_IDS, STANDARD, GuitarSetup
 from ...paths import as_text, from_text, shown
 from ...song import statements as said
 from ...song.grid import Bar, Grid
@@ -73,6 +74,17 @@ class _Guitar(msgspec.Struct, omit_defaults=True):
     strings: tuple[int, ...] = STANDARD
     capo: int = 0
     show: str = "sounding"
+    level: str = "recorded"
+    left: bool = False
+    from_nut: bool = False
+    moved: int = 0
+
+
+class _Heard(msgspec.Struct):
+    """What the record says of the notes of a chord: logarithms of odds from the lowest note on."""
+
+    chord: str
+    odds: list[float]
 
 
 class _Rival(msgspec.Struct):
@@ -132,6 +144,8 @@ class _Project(msgspec.Struct):
     tape_cents: float = 0.0
     corrected_clock: bool = False
     guitar: _Guitar = msgspec.field(default_factory=_Guitar)
+    second_guitar: _Guitar | None = None
+    heard: list[_Heard] = []
     notation: str = "names"
     statements: list[_Statement] = []
     log: list[_Log] = []
@@ -193,7 +207,9 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         tuning_confidence=round(song.ground.confidence, _PLACES),
         tape_cents=round(song.ground.tape_cents, 3),
         corrected_clock=song.ground.corrected_clock,
-        guitar=_Guitar(song.guitar.strings, song.guitar.capo, song.guitar.show),
+        guitar=_guitar_out(song.guitar),
+        second_guitar=_guitar_out(song.second) if song.second is not None else None,
+        heard=[_Heard(c.harte(), [round(x, 2) for x in row]) for c, row in song.heard.odds],
         notation=song.notation,
         statements=[_statement_out(s) for s in song.statements],
         log=[_Log(e.when, e.what) for e in song.log],
@@ -214,6 +230,15 @@ def _plain(value: object) -> object:
 
 def _without_known(unknown: Mapping[str, Any]) -> dict[str, Any]:
     return {k: v for k, v in unknown.items() if k not in _Project.__struct_fields__}
+
+
+def _guitar_out(g: GuitarSetup) -> _Guitar:
+    return _Guitar(g.strings, g.capo, g.show, g.level, g.left, g.from_nut, g.moved)
+
+
+def _guitar_in(g: _Guitar) -> GuitarSetup:
+    level = g.level if g.level in LEVEL_IDS else LEVEL_IDS[0]
+    return GuitarSetup(g.strings, g.capo, g.show, level, g.left, g.from_nut, g.moved)
 
 
 def _statement_out(s: Statement) -> _Statement:
@@ -284,7 +309,7 @@ def song_of(document: dict[str, Any], folder: Path | None = None) -> Song:
 
 def _check(p: _Project) -> None:
     """What no song has is refused before it is worked out: raises ValueError."""
-    for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log"):
+    for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log", "heard"):
         if len(getattr(p, name)) > MOST:
             raise ValueError(f"more {name} than any song has")
     if any(b - a < CLOSEST for a, b in pairwise(p.beats)):
@@ -307,7 +332,9 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
         sections=Track(Section(read_position(s.at), s.name, s.material, s.confidence) for s in p.sections),
         statements=said.ordered(_statement_in(s) for s in p.statements),
         ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
-        guitar=GuitarSetup(p.guitar.strings, p.guitar.capo, p.guitar.show),
+        guitar=_guitar_in(p.guitar),
+        second=_guitar_in(p.second_guitar) if p.second_guitar is not None else None,
+        heard=HeardNotes(tuple((parse_harte(h.chord), tuple(h.odds)) for h in p.heard)),
         notation=p.notation,
         log=tuple(Entry(e.when, e.what) for e in p.log),
         unknown=unknown,

@@ -29,22 +29,37 @@ from .common import Edited, EditError, told
 from .keys import respell_keys, state_key
 from .marks import remove_mark, set_mark
 from .meters import set_meter
-from .record import correct_tape, rename_song, set_guitar, set_notation, show_corrected_clock
+from .record import (
+    correct_tape,
+    rename_song,
+    set_guitar,
+    set_level,
+    set_notation,
+    set_second_guitar,
+    show_corrected_clock,
+    swap_guitars,
+    write_in_key,
+)
 from .sections import join_section, move_section, rename_section, section_place, start_section, state_material
+from .shapes import WHERE, Where, choose_shape, forget_shape
 from .tempo import count_as, double_tempo, half_tempo, recount, set_tempo, tap
 
 __all__ = [
+    "WHERE",
     "EditError",
     "Edited",
     "Piece",
     "Spelling",
+    "Where",
     "accept_bars",
     "articulate",
     "between_beats",
+    "choose_shape",
     "copy_to_passes",
     "correct_tape",
     "count_as",
     "double_tempo",
+    "forget_shape",
     "half_tempo",
     "insert_beat",
     "join_bars",
@@ -69,9 +84,11 @@ __all__ = [
     "set_grouping",
     "set_guitar",
     "set_length",
+    "set_level",
     "set_mark",
     "set_meter",
     "set_notation",
+    "set_second_guitar",
     "set_tempo",
     "shift_ones",
     "show_corrected_clock",
@@ -82,8 +99,10 @@ __all__ = [
     "state_chords",
     "state_key",
     "state_material",
+    "swap_guitars",
     "tap",
     "told",
     "twins",
     "with_chord",
+    "write_in_key",
 ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ...guitar.hands import level_of
 from ...guitar.instrument import GuitarSetup
 from ...theory.notation import SCHOOLS
 from ..model import Song
@@ -43,3 +44,36 @@ def set_notation(song: Song, school: str) -> Edited:
 
 def set_guitar(song: Song, setup: GuitarSetup) -> Edited:
     return replace(song, guitar=setup), f"guitar: {setup.describe()}, {setup.show} shown"
+
+
+def set_second_guitar(song: Song, setup: GuitarSetup | None) -> Edited:
+    """A second guitar that plays along with shapes of its own, or none."""
+    if setup is None:
+        if song.second is None:
+            raise EditError("There is no second guitar.")
+        return replace(song, second=None), "one guitar"
+    return replace(song, second=setup), f"second guitar: {setup.describe()}"
+
+
+def swap_guitars(song: Song) -> Edited:
+    """Show the second guitar instead of the first; again to go back."""
+    if song.second is None:
+        raise EditError("There is no second guitar; say first where it plays.")
+    first = replace(song.guitar, show=song.second.show)
+    shown = replace(song.second, show=song.guitar.show)
+    return replace(song, guitar=shown, second=first), f"shown for {shown.describe()}"
+
+
+def set_level(song: Song, level: str) -> Edited:
+    """What the shapes ask of a hand: one of ``guitar.hands.LEVELS``."""
+    words = level_of(level).words
+    return replace(song, guitar=replace(song.guitar, level=level)), f"shapes: {words}"
+
+
+def write_in_key(song: Song, moved: int) -> Edited:
+    """Write the chart so many semitones higher than the record (0: as it sounds): names, numbers, shapes together."""
+    guitar = replace(song.guitar, moved=moved)
+    second = replace(song.second, moved=moved) if song.second is not None else None
+    key = guitar.key_moved(song.main_key(), moved).name()
+    words = f"written in {key}" if moved else "written as it sounds"
+    return replace(song, guitar=guitar, second=second), words

@@ -1,0 +1,1 @@
+"""What the record says about the hands that played it."""

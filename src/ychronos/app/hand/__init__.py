@@ -1,0 +1,1 @@
+"""The hand: shapes, capo and tuning."""
