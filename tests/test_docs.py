@@ -30,7 +30,7 @@ def test_no_two_modules_bear_one_name_but_those_of_rooms_that_decide() -> None:
             names.setdefault(path.stem, []).append(str(path.relative_to(PACKAGE)))
     twice = {k: v for k, v in names.items() if len(v) > 1}
     # a room may have a module of the matter itself: what is said of it, what can be done with it, how it is decided
-    rooms = ("deciding", "chords", "keys", "sections", "marks", "record", "count", "bars", "sections", "jobs")
+    rooms = ("deciding", "chords", "keys", "sections", "marks", "record", "count", "bars", "shapes", "jobs")
     assert set(twice) <= set(rooms), twice
 
 

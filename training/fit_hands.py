@@ -1,6 +1,6 @@
-"""Fit what the record says about hands: weights of notes (``analysis/hands/heard``) and of capos (``guitar/setups``).
+"""Fit what the record says about hands: weights of notes (``analysis/hands/played``) and of capos (``guitar/setups``).
 
-    python training/fit_hands.py --songs FOLDER [FOLDER ...] [--out src/ychronos/guitar/heard.json] [--folds 4]
+    python training/fit_hands.py --songs FOLDER [FOLDER ...] [--out src/ychronos/guitar/odds.json] [--folds 4]
 
 FOLDER holds recordings with NAME.jams and NAME.play.json, made by ``bench/tools/make_song.py --hands`` and without it. The
 evidence is gathered once and kept beside them. Chords and times are the truth's; capos from 0 to 9 are rivals. With
@@ -18,12 +18,12 @@ import numpy as np
 from scipy.optimize import minimize
 
 from ychronos.analysis.evidence import evidence_of
-from ychronos.analysis.hands.heard import EDGE, FEATURES, FEWEST, features
+from ychronos.analysis.hands.played import EDGE, FEATURES, FEWEST, features
 from ychronos.analysis.spectra import PITCH_RATE
 from ychronos.audio import recording
 from ychronos.guitar import setups
 from ychronos.guitar.hands import _notes
-from ychronos.guitar.heard import HIGHEST, LOWEST
+from ychronos.guitar.odds import HIGHEST, LOWEST
 from ychronos.theory.chord import Chord, parse_harte
 
 CAPOS = range(setups.HIGHEST + 1)

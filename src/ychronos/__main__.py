@@ -56,8 +56,11 @@ def main() -> int:
             print(f"ychronos: {lost}", file=sys.stderr)
             return 2
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(128 + signal.SIGTERM))  # files half written go
-        signal.signal(signal.SIGINT, signal.default_int_handler)
-        return run(arguments)
+        try:
+            signal.signal(signal.SIGINT, signal.default_int_handler)
+            return run(arguments)
+        except KeyboardInterrupt:  # between our own handler and that of the command
+            _stop_at_once()
     from .app.start import run as run_window
 
     return run_window(arguments)

@@ -151,7 +151,7 @@ def analyze(
             _say(sentence)
 
 
-def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, **out: Path | None) -> None:
+def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, no_shapes: bool, **out: Path | None) -> None:
     """Write a project's chart to a file."""
     wanted = {name: path for name, path in out.items() if path is not None}
     if not wanted:
@@ -160,7 +160,7 @@ def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, **out: 
         song = project.load(project_file)
     except project.ProjectError as error:
         raise _fail(str(error), BAD_INPUT) from None
-    options = Options(bars, not flat, ascii_only)
+    options = Options(bars, not flat, ascii_only, not no_shapes)
     try:
         for name, path in wanted.items():
             one = exporter(name)
@@ -184,6 +184,8 @@ def _with_exporters() -> None:
         "ascii_only": Annotated[bool, typer.Option("--ascii", help="Only the characters of every keyboard.")],
     }
     defaults: dict[str, object] = {"bars": 4, "flat": False, "ascii_only": False}
+    kinds["no_shapes"] = Annotated[bool, typer.Option("--no-shapes", help="Leave the shapes in use out.")]
+    defaults["no_shapes"] = False
     for e in EXPORTERS:
         tail = "; - prints it." if e.text else "."
         kinds[e.id] = Annotated[Path | None, typer.Option(f"--{e.id}", metavar="OUT", help=f"Write {e.what}{tail}")]
@@ -204,8 +206,8 @@ _with_exporters()
 
 def run(arguments: list[str]) -> int:
     """Run a command; returns the exit code. Whatever goes wrong inside is one sentence, the log has the details."""
-    logs.start("warning")
     try:
+        logs.start("warning")
         return _run(arguments)
     except KeyboardInterrupt:
         _say("stopped; nothing was written.")

@@ -11,9 +11,9 @@ from ychronos.guitar import hands, setups
 from ychronos.guitar.candidates import _table, candidates, common_shapes, needed, pitches, with_notes
 from ychronos.guitar.fingering import SAFE, THUMB, finger, parse_shape, shape_text
 from ychronos.guitar.fretting import Fretting, read_fretting
-from ychronos.guitar.heard import HIGHEST, LOWEST, HeardNotes
 from ychronos.guitar.instrument import STANDARD, TUNINGS
 from ychronos.guitar.naming import names, same_notes
+from ychronos.guitar.odds import HIGHEST, LOWEST, HeardNotes
 from ychronos.theory.chord import NO_CHORD, QUALITIES, Chord, parse_chord
 from ychronos.theory.key import parse_key
 

@@ -30,7 +30,7 @@ from .chords.deciding import STAGES as CHORD_STAGES
 from .chords.deciding import at_a_glance
 from .evidence import AnalysisError, Evidence, Progress, evidence_of
 from .form.deciding import STAGES as FORM_STAGES
-from .hands.heard import heard_notes
+from .hands.played import heard_notes
 from .keys.deciding import STAGES as KEY_STAGES
 from .keys.deciding import decide_keys
 

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 
 from .shell import Shell
 
-MENUS = ("&File", "&Edit", "Ch&ord", "&Count", "&Sections", "&Listen", "&View", "&Help")
+MENUS = ("&File", "&Edit", "Ch&ord", "&Count", "&Sections", "H&and", "&Listen", "&View", "&Help")
 
 
 @dataclass(frozen=True)

@@ -122,7 +122,7 @@ def export(w: Shell, one: Exporter) -> None:
         return
     path = ask_name(w, one.words.rstrip("…"), (one.suffix,), one.filters)
     if path is not None:
-        options = Options(w.sheet.per_row, folds(w))
+        options = Options(w.sheet.per_row, folds(w), shapes=prints_shapes(w))
         export_to(w, path, lambda: one.render(song, options))
 
 
@@ -134,6 +134,16 @@ def folds(w: Shell) -> bool:
 def toggle_folds(w: Shell) -> None:
     w.settings.set("folded_charts", not folds(w))
     w.say("Charts write once what is played again" if folds(w) else "Charts have every bar, as it goes")
+
+
+def prints_shapes(w: Shell) -> bool:
+    """Whether charts that are written out show the shapes."""
+    return w.settings.flag("shapes_on_charts", True)
+
+
+def toggle_prints_shapes(w: Shell) -> None:
+    w.settings.set("shapes_on_charts", not prints_shapes(w))
+    w.say("Charts show the shapes in use" if prints_shapes(w) else "Charts are names only")
 
 
 def find_recording(w: Shell) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QDialog, QLabel, QMessageBox, QPlainTextEdit, QVBo
 
 from .. import __version__, logs
 from ..formats import project
+from ..session.commands import shapes
 from ..song import edits
 from .dialogs.asking import asked
 from .dialogs.fretboard import FretboardDialog
@@ -29,6 +30,41 @@ def set_guitar(w: Shell) -> None:
     if asked(dialog) and dialog.setup is not None:
         setup = dialog.setup
         w.session.edit(lambda s: edits.set_guitar(s, setup))
+
+
+def set_second_guitar(w: Shell) -> None:
+    """Say where a second guitar plays, or that there is none."""
+    song = w.session.song
+    if song is None:
+        return
+    dialog = GuitarDialog(song, w, second=True)
+    if asked(dialog):
+        setup = dialog.setup
+        w.session.edit(lambda s: edits.set_second_guitar(s, setup))
+
+
+def toggle_diagrams(w: Shell) -> None:
+    w.sheet.set_diagrams(not w.sheet.diagrams)
+
+
+def write_in_key(w: Shell) -> None:
+    """Write the chart in another key, and offer to hear the record in it."""
+    song = w.session.song
+    if song is None or not shapes.write_in_key(w.session):
+        return
+    moved = w.session.song.guitar.moved if w.session.song is not None else 0
+    if w.session.recording is not None and w.practice.semitones != moved:
+        words = (
+            "The chart is written in another key than the record." if moved else "The chart is written as it sounds."
+        )
+        w.notice.say(words, {"Hear the record so too": lambda: hear_in_key(w)}, error=False)
+
+
+def hear_in_key(w: Shell) -> None:
+    """Move the record to the key that the chart is written in."""
+    song = w.session.song
+    if song is not None:
+        w.practice.transpose(song.guitar.moved)
 
 
 def play_stop(w: Shell) -> None:
@@ -168,7 +204,10 @@ def play_on_fretboard(w: Shell) -> None:
     dialog = FretboardDialog(song, w.session.chord_index, w.theme, w.widget())
     dialog.hear_notes.connect(w.hearing.hear_notes)
     if asked(dialog) and dialog.chord is not None:
-        w.session.state_chord(dialog.chord)
+        chord, index = dialog.chord, w.session.chord_index
+        if chord != song.chords[index].chord:
+            w.session.state_chord(chord)
+        shapes.choose(w.session, tuple(dialog.board.shape), dialog.reach, w.session.chord_index, dialog.chosen_fingers)
 
 
 def tap(w: Shell) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import TypeVar
 
 from ..formats.registry import EXPORTERS, Exporter
-from ..session.commands import chords, count, keys, marks, record, sections
+from ..session.commands import chords, count, keys, marks, record, sections, shapes
 from ..session.session import Session
 from . import files, looks
 from .actions import MENUS, Entry
@@ -36,13 +36,14 @@ def has_sound(w: Shell) -> bool:
 
 def table() -> list[Entry]:
     """All actions in menu order."""
-    f, e, o, c, s, li, v, h = MENUS
+    f, e, o, c, s, ha, li, v, h = MENUS
     return [
         Entry("open", f, "Open…", ("Ctrl+O",), "Open a recording or a project", files.open_dialog, always),
         Entry("save", f, "Save", ("Ctrl+S",), "Save the project", files.save, has_song, line=True),
         Entry("save_as", f, "Save as…", ("Ctrl+Shift+S",), "Save the project under another name", files.save_as, has_song),
         *export_entries(),
         Entry("fold_charts", f, "Fold repeats in charts", (), "PDF and text write once what is played again: repeat signs, endings, “as the 1st time, but …”, back to the sign", files.toggle_folds, always, checked=files.folds),
+        Entry("print_shapes", f, "Shapes on charts", (), "PDF and text show the shapes in use, in order of appearance", files.toggle_prints_shapes, always, checked=files.prints_shapes),
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", files.export_audio, lambda w: has_song(w) and has_sound(w)),
         Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", heard.export_heard, lambda w: has_song(w) and has_sound(w)),
         Entry("find_recording", f, "Find the recording…", (), "Say where the project's recording is now", files.find_recording, has_song, line=True),
@@ -55,7 +56,6 @@ def table() -> list[Entry]:
         Entry("paste", e, "Paste bars", ("Ctrl+V",), "State copied chords from the selected bar on; text such as D . G A | F#m works too", files.paste_bars, has_song, context=True),
         Entry("check", e, "Bars are right", ("Ctrl+Return",), "Tick the selected bars as checked, or take the tick away", on(marks.toggle_checked), has_song, context=True),
         Entry("analyse", e, "Analyse again", ("Ctrl+R",), "Decide again all that is not stated", files.analyse_again, has_sound),
-        Entry("guitar", e, "Guitar…", ("Ctrl+G",), "Tuning, capo, and which names the sheet shows", looks.set_guitar, has_song),
         Entry("name_song", e, "Title and performers…", (), "Name the song and who plays it", on(record.name_song), has_song),
         Entry("state", o, "State the chord…", ("Return", "F2"), "Type the chord at the caret or for the selected bars, or several as D . G A | F#m x2; typing a letter from A to G starts it too", looks.state_chord, has_song, context=True, sheet_only=True),
         Entry("rival1", o, "It is the first other reading", ("Alt+1",), "State the first of the other readings", lambda w: chords.state_rival(w.session, 0), has_song),
@@ -103,6 +103,20 @@ def table() -> list[Entry]:
         Entry("begin_section", s, "A section begins here", ("S",), "Begin a section at the caret, also inside a bar", on(sections.begin_section), has_song, context=True),
         Entry("same_section", s, "The same as…", ("Ctrl+Shift+R",), "State what the section at the caret is the same as or not, or that it is music of its own", on(sections.same_here), has_song),
         Entry("join_section", s, "Join to the section before", ("Shift+S",), "Take the beginning of this section away", on(sections.join_section), has_song),
+        Entry("guitar", ha, "Guitar…", ("Ctrl+G",), "Tuning, capo, and which names the sheet shows", looks.set_guitar, has_song),
+        Entry("second_guitar", ha, "Second guitar…", (), "Another guitar that plays along elsewhere on the neck, with shapes of its own", looks.set_second_guitar, has_song),
+        Entry("swap_guitars", ha, "Show the other guitar", ("Ctrl+Shift+2",), "The second guitar’s names and shapes instead of the first’s, and back", on(shapes.swap_guitars), lambda w: has_song(w) and w.session.song.second is not None),  # type: ignore[union-attr]
+        Entry("diagrams", ha, "Diagrams on the sheet", ("N",), "How each chord is held, above its name", looks.toggle_diagrams, has_song, line=True, checked=lambda w: w.sheet.diagrams),
+        Entry("way1", ha, "Hold it the first way", ("Alt+5",), "Hold the chord at the caret, wherever it comes, in the first of the shapes beside the sheet", lambda w: shapes.choose_way(w.session, 0), has_song, line=True),
+        Entry("way2", ha, "Hold it the second way", ("Alt+6",), "Hold the chord at the caret, wherever it comes, in the second of the shapes", lambda w: shapes.choose_way(w.session, 1), has_song),
+        Entry("way3", ha, "Hold it the third way", ("Alt+7",), "Hold the chord at the caret, wherever it comes, in the third of the shapes", lambda w: shapes.choose_way(w.session, 2), has_song),
+        Entry("way4", ha, "Hold it the fourth way", ("Alt+8",), "Hold the chord at the caret, wherever it comes, in the fourth of the shapes", lambda w: shapes.choose_way(w.session, 3), has_song),
+        Entry("forget_shape", ha, "Leave the shape to Ychronos", (), "Forget the shape that was chosen for the chord at the caret", on(shapes.forget), lambda w: has_song(w) and w.session.chord_index in w.session.song.chosen_shapes(w.session.song.guitar)),  # type: ignore[union-attr]
+        Entry("level", ha, "Next kind of shapes", ("Ctrl+Shift+L",), "As on the record, standard, no barre, three fingers, top strings", on(shapes.next_level), has_song, line=True),
+        Entry("left_handed", ha, "Left-handed", (), "Draw necks and diagrams for left-handed players", on(shapes.toggle_left), has_song, checked=lambda w: has_song(w) and w.session.song.guitar.left),  # type: ignore[union-attr]
+        Entry("from_nut", ha, "Count frets from the nut", (), "Frets as counted from the nut, or from the capo", on(shapes.toggle_from_nut), has_song, checked=lambda w: has_song(w) and w.session.song.guitar.from_nut),  # type: ignore[union-attr]
+        Entry("other_key", ha, "Another key…", ("Ctrl+Shift+K",), "Write the chart in another key: names, numbers and shapes together", looks.write_in_key, has_song, line=True),
+        Entry("hear_key", ha, "Hear the record in that key", (), "Move the record’s pitch to the key that the chart is written in", looks.hear_in_key, lambda w: has_song(w) and has_sound(w) and bool(w.session.song.guitar.moved)),  # type: ignore[union-attr]
         Entry("play", li, "Play or stop", ("Space",), "Play from the caret, or stop", looks.play_stop, has_sound, context=True),
         Entry("resume", li, "Go on playing", ("Shift+Space",), "Play on from where it stopped", looks.resume, has_sound),
         Entry("loop", li, "Loop the selected bars", ("L",), "Play the selected bars round and round, or stop looping", looks.toggle_loop, lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: w.practice.span is not None),
@@ -179,7 +193,7 @@ def view_entries(views: Sequence[View]) -> list[Entry]:
     return [
         Entry(
             f"view_{view.id}",
-            MENUS[6],
+            MENUS[7],
             view.words,
             (view.keys,),
             view.tip,

@@ -8,10 +8,12 @@ from typing import Any
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ..session.commands import keys, record, sections
+from ..session.choosing import Choosing
+from ..session.commands import keys, record, sections, shapes
 from . import looks
 from .form.formview import FormView
 from .ground.groundview import GroundView
+from .hand.handview import HandView
 from .key.keyview import KeyView
 from .shell import Shell
 
@@ -77,6 +79,19 @@ def _form(shell: Shell, page: FormView) -> None:
     page.strip.seek_wanted.connect(shell.seek)
 
 
+def _hand(shell: Shell, page: HandView) -> None:
+    session = shell.session
+    page.shape_wanted.connect(lambda index, shape, where: shapes.choose(session, shape, where, index))
+    page.forget_wanted.connect(lambda index: shapes.forget(session, index))
+    page.hear_wanted.connect(shell.hearing.hear_notes)
+    page.setup_wanted.connect(lambda setup: shapes.set_guitar(session, setup))
+    page.level_wanted.connect(lambda level: shapes.set_level(session, level))
+    page.swap_pressed.connect(lambda: shapes.swap_guitars(session))
+    page.second_pressed.connect(lambda: looks.set_second_guitar(shell))
+    page.guitar_pressed.connect(lambda: looks.set_guitar(shell))
+    page.place_wanted.connect(shell.show_chord)
+
+
 VIEWS: tuple[View, ...] = (
     View("sheet", "Sheet", "The recording folded into bars", "Ctrl+1", SheetPage),
     View("ground", "Ground", "Tuning, tempo, bars and meters with their evidence", "Ctrl+2",
@@ -85,4 +100,6 @@ VIEWS: tuple[View, ...] = (
          lambda s: KeyView(s.session, s.theme), _key),
     View("form", "Form", "The whole song, the passes of each section, what differs", "Ctrl+4",
          lambda s: FormView(s.session, s.theme), _form),
+    View("hand", "Hand", "Shapes, other ways to hold them, capo and tuning", "Ctrl+5",
+         lambda s: HandView(s.session, s.theme, Choosing(s.session)), _hand),
 )  # fmt: skip

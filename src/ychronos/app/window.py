@@ -22,7 +22,7 @@ from ..audio.play import outputs
 from ..audio.play.engine import Player
 from ..paths import shown, state_folder
 from ..session.beside import Beside
-from ..session.commands import chords, count, marks
+from ..session.commands import chords, count, marks, shapes
 from ..session.keeping import Keeper
 from ..session.locks import ProjectLock
 from ..session.practice import Practice
@@ -184,6 +184,8 @@ class Window(Opener):
         self.sheet.menu_wanted.connect(self._context_menu)
         self.side.rival_chosen.connect(lambda i: chords.state_rival(self.session, i))
         self.side.doubt_chosen.connect(lambda i: chords.go_to_chord(self.session, i))
+        self.side.way_chosen.connect(lambda i: shapes.choose_way(self.session, i))
+        self.side.hear_notes.connect(self.hearing.hear_notes)
         self.side.hear_pressed.connect(self.hearing.toggle_readings)
         self.desk.play_pressed.connect(lambda: looks.play_stop(self))
         self.desk.loop_pressed.connect(self._loop_pressed)
@@ -221,6 +223,7 @@ class Window(Opener):
             self.restoreGeometry(geometry)
         self.sheet.per_row = int(self.settings.number("bars_in_row", 4, min(files.BARS_IN_ROW), max(files.BARS_IN_ROW)))
         self.side.setVisible(self.settings.flag("side", True))
+        self.sheet.set_diagrams(self.settings.flag("diagrams", False))
         self.desk.level.setValue(int(self.settings.number("level", 70, 0, 100)))
         self.set_theme(self.theme)
         self.refresh_recent()
@@ -506,6 +509,7 @@ class Window(Opener):
         self.settings.set("geometry", self.saveGeometry())
         self.settings.set("bars_in_row", self.sheet.per_row)
         self.settings.set("side", not self.side.isHidden())
+        self.settings.set("diagrams", self.sheet.diagrams)
         self.settings.set("level", self.desk.level.value())
         self.settings.sync()
         self._keep_timer.stop()

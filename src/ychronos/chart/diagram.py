@@ -29,6 +29,14 @@ class Diagram:
     opens: tuple[int, ...]
     mutes: tuple[int, ...]
 
+    @property
+    def free_dots(self) -> tuple[tuple[int, int, int], ...]:
+        """Dots that no barre covers."""
+        if self.barre is None:
+            return self.dots
+        row, first, last = self.barre
+        return tuple(d for d in self.dots if d[1] != row or not first <= d[0] <= last)
+
     def finger_text(self, number: int) -> str:
         return "T" if number == THUMB else str(number) if number else ""
 

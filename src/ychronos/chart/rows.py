@@ -107,7 +107,15 @@ def guitar_line(song: Song) -> str:
     if guitar.usual:
         return ""
     names = {"sounding": "names are what sounds", "shapes": "names are shapes", "both": "shapes in brackets"}
-    return f"Guitar: {guitar.describe()}" + ("." if guitar.plain else f"; {names[guitar.show]}.")
+    strings = "" if guitar.tuning_name in ("standard", guitar.string_names) else f" ({guitar.string_names})"
+    text = f"Guitar: {guitar.describe()}{strings}"
+    key = song.main_key()
+    if guitar.moved:
+        text += f"; the record is in {key.name()}"
+    if guitar.plain:
+        return f"{text}."
+    sounds = guitar.key_moved(key, guitar.moved).name()
+    return f"{text}; sounds in {sounds}, shapes of {guitar.shape_key(key).name()}; {names[guitar.show]}."
 
 
 def row_clock(song: Song, row: Row) -> str:

@@ -13,8 +13,11 @@ from reportlab.pdfgen.canvas import Canvas
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines
 from ..chart.rows import bar_marks, guitar_line, signs_line
+from ..chart.used import used
+from ..guitar.hands import level_of
 from ..song.model import Song
 from ..song.words import beats_text
+from . import pdfshapes
 
 PLAIN, BOLD, ITALIC = "GentiumBookPlus", "GentiumBookPlus-Bold", "GentiumBookPlus-Italic"
 MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
@@ -74,6 +77,27 @@ class _Page:
             self.y -= 12
             self.text(MARGIN, self.y, guitar_line(song), ITALIC, 9.5, QUIET)
         self.y -= 20
+
+    def shapes(self) -> None:
+        """The shapes in use in order of appearance, those of a second guitar after the first's."""
+        guitars = [self.song.guitar, *([self.song.second] if self.song.second is not None else [])]
+        for guitar in guitars:
+            found = used(self.song, guitar)
+            if not found:
+                continue
+            words = f"Shapes, {level_of(guitar.level).words}"
+            if len(guitars) > 1:
+                words = f"{'Second' if guitar is self.song.second else 'First'} guitar, {guitar.describe()}: {words.lower()}"
+            self.room_for(pdfshapes.HIGH + 14)
+            self.text(MARGIN, self.y, words, ITALIC, SMALL, QUIET)
+            self.y -= 6
+            across = max(1, int((self.width - 2 * MARGIN) // pdfshapes.WIDE))
+            for k in range(0, len(found), across):
+                self.room_for(pdfshapes.HIGH)
+                for i, one in enumerate(found[k : k + across]):
+                    pdfshapes.draw(self.canvas, one, guitar, MARGIN + i * pdfshapes.WIDE - 6, self.y, (BOLD, PLAIN))
+                self.y -= pdfshapes.HIGH
+            self.y -= 14
 
     def foot(self) -> None:
         self.text(MARGIN, MARGIN - 22, self.song.title, ITALIC, SMALL, QUIET)
@@ -188,10 +212,13 @@ class _Page:
         return self.buffer.getvalue()
 
 
-def render(song: Song, per_row: int = 4, folded: bool = True) -> bytes:
-    """The chart as the bytes of a PDF file (A4), what is played again written once if ``folded``."""
+def render(song: Song, per_row: int = 4, folded: bool = True, shapes: bool = True) -> bytes:
+    """The chart as the bytes of a PDF file (A4), what is played again written once if ``folded``, with the ``shapes``
+    that it is played with."""
     page = _Page(song, per_row)
     page.head()
+    if shapes:
+        page.shapes()
     for line in lines(song, per_row, folded):
         page.row(line)
     notes = ["“?” marks a chord that is not sure."] if song.doubts() else []

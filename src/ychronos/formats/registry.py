@@ -11,11 +11,13 @@ from . import jams, pdfchart, textchart
 
 @dataclass(frozen=True)
 class Options:
-    """How a chart is wanted: bars in a row, what is played again written once, only the plainest characters."""
+    """How a chart is wanted: bars in a row, what is played again written once, only the plainest characters,
+    the shapes that it is played with."""
 
     per_row: int = 4
     folded: bool = True
     ascii_only: bool = False
+    shapes: bool = True
 
 
 @dataclass(frozen=True)
@@ -35,9 +37,9 @@ class Exporter:
 
 EXPORTERS: list[Exporter] = [
     Exporter("pdf", "Chart as PDF…", "Write the chart as a PDF to print", "the chart as PDF", ".pdf", "PDF (*.pdf)",
-             lambda song, o: pdfchart.render(song, o.per_row, o.folded), ("Ctrl+E",)),
+             lambda song, o: pdfchart.render(song, o.per_row, o.folded, o.shapes), ("Ctrl+E",)),
     Exporter("text", "Chart as text…", "Write the chart as plain text", "the chart as text", ".txt", "Text (*.txt)",
-             lambda song, o: textchart.render(song, o.per_row, o.ascii_only, o.folded).encode(), ("Ctrl+Shift+E",), True),
+             lambda song, o: textchart.render(song, o.per_row, o.ascii_only, o.folded, o.shapes).encode(), ("Ctrl+Shift+E",), True),
     Exporter("jams", "All data as JAMS…", "Write beats, chords, keys and sections for other programs",
              "beats, chords, keys and sections as JAMS (JSON)", ".jams", "JAMS (*.jams)",
              lambda song, o: jams.dumps(song)),

@@ -8,6 +8,8 @@ from ..chart.facts import facts, guidance
 from ..chart.lines import Line
 from ..chart.lines import lines as chart_lines
 from ..chart.rows import Mark, bar_marks, guitar_line, signs_line
+from ..chart.used import used
+from ..guitar.fingering import shape_text
 from ..song.model import Song
 from ..song.words import beats_text
 from ..theory.meter import Meter
@@ -33,8 +35,9 @@ def _name(mark: Mark) -> str:
     return (f"{mark.name}({mark.shape})" if mark.shape else mark.name) + mark.sign
 
 
-def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool = True) -> str:
-    """The whole chart, what is played again written once if ``folded``; bar columns are aligned."""
+def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool = True, shapes: bool = False) -> str:
+    """The whole chart, what is played again written once if ``folded``, with the ``shapes`` it is played with; bar columns
+    are aligned."""
     f = facts(song)
     head = song.title + (f" – {song.artist}" if song.artist else "")
     lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song), *filter(None, [guitar_line(song)]), ""]
@@ -46,8 +49,30 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool 
     }
     lines += _body(song, chart, cells)
     lines += _notes(song, cells, ascii_only)
+    if shapes:
+        lines += _shapes(song, ascii_only)
     out = "\n".join(lines) + "\n"
     return out.replace("♭", "b").replace("♯", "#") if ascii_only else out
+
+
+def _shapes(song: Song, ascii_only: bool) -> list[str]:
+    """The shapes in use: their names, and frets from the lowest string."""
+    lines: list[str] = []
+    for guitar in (song.guitar, song.second):
+        if guitar is None:
+            continue
+        found = used(song, guitar)
+        counted = "the nut" if guitar.from_nut or not guitar.capo else "the capo"
+        head = f"Shapes, {guitar.describe()}, frets from {counted}:"
+        cells = []
+        for one in found:
+            name = song.shape_name_on(guitar, one.first, ascii_only)
+            cells.append(
+                f"{name} {shape_text(guitar.nut_frets(one.held.shape) if guitar.from_nut else one.held.shape)}"
+            )
+        if cells:
+            lines += ["", head, *("   ".join(cells[k : k + 6]) for k in range(0, len(cells), 6))]
+    return lines
 
 
 def _body(song: Song, chart: Sequence[Line], cells: dict[int, str]) -> list[str]:

@@ -69,6 +69,7 @@ class Held:
     played: Chord
     lost: frozenset[int]
     stated: bool = False
+    fingers: tuple[int, ...] = ()  # as the user chose them
 
 
 def simpler(chord: Chord) -> Iterator[Chord]:

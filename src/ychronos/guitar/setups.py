@@ -9,7 +9,7 @@ Conventions: as in :mod:`hands`; weights are seconds.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -18,8 +18,8 @@ from ..theory.chord import Chord
 from .candidates import candidates, known_candidates
 from .fingering import Shape
 from .hands import Heard, _notes, reach
-from .heard import fitted
 from .instrument import STANDARD, TUNINGS
+from .odds import fitted
 
 HIGHEST = 9
 HARD = 4.6  # effort of a chord that stays hard
@@ -37,7 +37,7 @@ class Choice:
     """A setup of the strings for a song. ``effort`` is the mean of a chord by time, ``barres`` how many of its chord
     names need a barre of four strings or more, ``hard`` the chords that stay hard with their effort, the hardest first;
     ``heard`` what the record says for it (logarithm of odds per chord, against the best), None where it was not heard.
-    ``share`` is its probability among all that were looked at."""
+    ``ease`` is how good it is for the hand alone; ``share`` is its probability among all that were looked at."""
 
     strings: tuple[int, ...]
     capo: int
@@ -46,6 +46,7 @@ class Choice:
     hard: tuple[tuple[Chord, float], ...]
     heard: float | None
     score: float
+    ease: float
     share: float = 0.0
 
 
@@ -94,13 +95,14 @@ def choice(
     mean = effort / total + 0.5 * moves / max(1.0, sum(pairs.values()))
     evidence = said / total if heard is not None else None
     retuned = strings != STANDARD
+    ease = -SHARPNESS * (mean + FRET * capo + FAR_UP * max(0, capo - 5) + RETUNED * retuned)
     if evidence is None:
-        score = -SHARPNESS * (mean + FRET * capo + FAR_UP * max(0, capo - 5) + RETUNED * retuned)
+        score = ease
     else:
         prior = of_capo["fret"] * capo + of_capo["far"] * max(0, capo - 5)
         score = of_capo["trust"] * evidence - prior - HEARD_RETUNED * retuned
     hard.sort(key=lambda x: -x[1])
-    return Choice(strings, capo, mean, barres, tuple(hard), evidence, score)
+    return Choice(strings, capo, mean, barres, tuple(hard), evidence, score, ease)
 
 
 def counted(
@@ -135,10 +137,9 @@ def ranked(
     share /= share.sum()
     best = max((c.heard for c in out if c.heard is not None), default=None)
     made = [
-        Choice(c.strings, c.capo, c.effort, c.barres, c.hard,
-               None if c.heard is None or best is None else c.heard - best, c.score, float(p))
+        replace(c, heard=None if c.heard is None or best is None else c.heard - best, share=float(p))
         for c, p in zip(out, share, strict=True)
-    ]  # fmt: skip
+    ]
     return sorted(made, key=lambda c: -c.score)
 
 

@@ -15,10 +15,10 @@ from functools import cached_property
 from typing import Any
 
 from ..guitar import hands
-from ..guitar.fingering import Shape
+from ..guitar.fretting import Fretting
 from ..guitar.hands import Held
-from ..guitar.heard import HeardNotes
 from ..guitar.instrument import GuitarSetup
+from ..guitar.odds import HeardNotes
 from ..theory.chord import NO_CHORD, Chord
 from ..theory.key import Key
 from ..theory.notation import SCHOOLS, plain_letters, write
@@ -307,20 +307,27 @@ class Song:
         chords = [s.chord.transposed(guitar.moved) for s in self.chords]
         level = hands.level_of(guitar.level)
         heard = None if guitar.moved else self.heard  # the record says nothing of another key
-        return hands.hold(chords, guitar.strings, guitar.capo, level, self.chosen_shapes(guitar), heard)
+        chosen = self.chosen_shapes(guitar)
+        fixed = {i: f.shape for i, f in chosen.items()}
+        held = hands.hold(chords, guitar.strings, guitar.capo, level, fixed, heard)
+        for i, fretting in chosen.items():
+            one = held[i]
+            if one is not None and fretting.fingers:
+                held[i] = replace(one, fingers=fretting.fingers)
+        return held
 
-    def chosen_shapes(self, guitar: GuitarSetup) -> dict[int, Shape]:
+    def chosen_shapes(self, guitar: GuitarSetup) -> dict[int, Fretting]:
         """Shapes that the user chose on a guitar, by the index of their chord."""
         said_of: dict[Any, list[Statement]] = {}
         for s in said.of(self.statements, "shape"):
             said_of.setdefault(s.about, []).append(s)
         if not said_of:
             return {}
-        out = {}
+        out: dict[int, Fretting] = {}
         for i, span in enumerate(self.chords):
             for s in said_of.get((span.chord.transposed(guitar.moved), guitar.strings, guitar.capo), ()):
                 if s.covers(span.start):
-                    out[i] = s.value.shape
+                    out[i] = s.value
         return out
 
     def note_name(self, index: int, pitch_class: int) -> str:

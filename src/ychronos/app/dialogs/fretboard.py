@@ -1,7 +1,8 @@
 """A drawn fretboard to play a chord on: frets in, sensible names out.
 
 A click on a string sets its fret, another takes it away; a click left of the nut opens or mutes the string.
-With the keys, up and down choose a string, digits (and left, right) set its fret, X mutes it.
+With the keys, up and down choose a string, digits (and left, right) set its fret, X mutes it. Frets may be typed in a
+line as well, and fingers. The dots on the neck are those of the instrument: they move when a capo covers some of it.
 """
 
 from __future__ import annotations
@@ -10,21 +11,32 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
-from ...guitar.candidates import candidates, pitches
-from ...guitar.fingering import Shape
+from ...guitar.candidates import pitches
+from ...guitar.fingering import THUMB, Shape, finger, parse_shape, shape_text
 from ...guitar.instrument import GuitarSetup
 from ...guitar.naming import Named, names
+from ...song.edits import WHERE, Where
 from ...song.model import Song
 from ...theory.chord import Chord
 from ..guarding import painted
 from ..labels import label
 from ..theme import Theme
 
-FRETS = 12
-_LEFT, _TOP, _STRING, _FRET = 74.0, 26.0, 30.0, 52.0
-_DOTS = (3, 5, 7, 9, 12)
+FRETS = 24
+_LEFT, _TOP, _STRING, _NECK = 74.0, 26.0, 30.0, 1120.0
+_DOTS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
 
 
 class Fretboard(QWidget):
@@ -37,13 +49,18 @@ class Fretboard(QWidget):
         self.setup, self.theme, self.note_name = setup, theme, note_name
         self.shape: list[int | None] = [None] * len(setup.strings)
         self.string = len(self.shape) - 1
+        self.frets = FRETS - setup.capo
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(self.sizeHint())
         self.setAccessibleName("Fretboard")
         self._describe()
 
     def sizeHint(self) -> QSize:
-        return QSize(int(_LEFT + FRETS * _FRET + 26), int(_TOP + len(self.shape) * _STRING + 30))
+        return QSize(int(self.wire(self.frets) + 26), int(_TOP + len(self.shape) * _STRING + 30))
+
+    def wire(self, fret: int) -> float:
+        """x of a fret; they lie closer up the neck."""
+        return _LEFT + _NECK * (1 - 2 ** (-fret / 12))
 
     def set_shape(self, shape: Shape | None) -> None:
         self.shape = list(shape) if shape else [None] * len(self.setup.strings)
@@ -60,7 +77,7 @@ class Fretboard(QWidget):
         self.changed.emit()
 
     def _describe(self) -> None:
-        words = "".join("x" if f is None else (str(f) if f < 10 else f"({f})") for f in self.shape)
+        words = shape_text(tuple(self.shape))
         self.setAccessibleDescription(f"frets from the lowest string: {words}; string {self.string + 1} chosen")
 
     def y_of(self, string: int) -> float:
@@ -68,15 +85,16 @@ class Fretboard(QWidget):
 
     def x_of(self, fret: int) -> float:
         """Where a finger lies for a fret."""
-        return _LEFT - 17 if fret == 0 else _LEFT + (fret - 0.5) * _FRET
+        return _LEFT - 17 if fret == 0 else (self.wire(fret - 1) + self.wire(fret)) / 2
 
     def place(self, point: QPointF) -> tuple[int, int] | None:
         """(string, fret) under a point."""
         row = int((point.y() - _TOP) // _STRING)
         if not 0 <= row < len(self.shape):
             return None
-        fret = 0 if point.x() < _LEFT else int((point.x() - _LEFT) // _FRET) + 1
-        return (len(self.shape) - 1 - row, fret) if fret <= FRETS and point.x() > 20 else None
+        x = float(point.x())
+        fret = 0 if x < _LEFT else next((f for f in range(1, self.frets + 1) if x < self.wire(f)), self.frets + 1)
+        return (len(self.shape) - 1 - row, fret) if fret <= self.frets and x > 20 else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = self.place(event.position())
@@ -102,13 +120,13 @@ class Fretboard(QWidget):
             return
         new: int | None
         if key == Qt.Key.Key_Right:
-            new = 0 if now is None else min(FRETS, now + 1)
+            new = 0 if now is None else min(self.frets, now + 1)
         elif key == Qt.Key.Key_Left:
             new = None if not now else now - 1
         elif event.text().isascii() and event.text().isdigit():
             new = int(event.text())
-            if now == 1 and new <= 2:  # 1 and then 0, 1 or 2: a fret with two digits
-                new += 10
+            if now in (1, 2) and 10 * now + new <= self.frets:  # two digits in a row: one fret
+                new += 10 * now
         elif event.text().upper() == "X" or key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             new = None
         else:
@@ -122,23 +140,26 @@ class Fretboard(QWidget):
         t, count = self.theme, len(self.shape)
         top, bottom = self.y_of(count - 1), self.y_of(0)
         p.setFont(t.sans(8.5))
-        for fret in range(FRETS + 1):
-            x = _LEFT + fret * _FRET
+        for fret in range(self.frets + 1):
+            x = self.wire(fret)
             p.setPen(QPen(t.colour("ink" if fret == 0 else "edge"), 4 if fret == 0 else 1.4))
             p.drawLine(QPointF(x, top), QPointF(x, bottom))
             if fret:
                 p.setPen(t.colour("faded"))
-                box = QRectF(x - _FRET, bottom + 12, _FRET, 16)
-                p.drawText(box, Qt.AlignmentFlag.AlignCenter, str(fret))
-            if fret in _DOTS:
+                before = self.wire(fret - 1)
+                box = QRectF(before, bottom + 12, x - before, 16)
+                number = fret + self.setup.capo if self.setup.from_nut else fret
+                p.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
+            if fret and fret + self.setup.capo in _DOTS:
                 p.setPen(Qt.PenStyle.NoPen)
                 p.setBrush(t.colour("edge"))
-                for y in ((top + bottom) / 2,) if fret < 12 else (top + _STRING, bottom - _STRING):
-                    p.drawEllipse(QPointF(x - _FRET / 2, y), 4.5, 4.5)
+                twice = (fret + self.setup.capo) % 12 == 0
+                for y in (top + _STRING, bottom - _STRING) if twice else ((top + bottom) / 2,):
+                    p.drawEllipse(QPointF(self.x_of(fret), y), 4.5, 4.5)
         for string in range(count):
             y, chosen = self.y_of(string), string == self.string and self.hasFocus()
             p.setPen(QPen(t.colour("stated" if chosen else "faded"), 1 + 0.28 * (count - string)))
-            p.drawLine(QPointF(_LEFT, y), QPointF(_LEFT + FRETS * _FRET, y))
+            p.drawLine(QPointF(_LEFT, y), QPointF(self.wire(self.frets), y))
             p.setPen(t.colour("faded"))
             open_note = (self.setup.strings[string] + self.setup.capo) % 12
             p.drawText(QRectF(2, y - 9, 30, 18), Qt.AlignmentFlag.AlignCenter, self.note_name(open_note))
@@ -153,7 +174,8 @@ class Fretboard(QWidget):
             centre = QPointF(self.x_of(stopped), y)
             p.setPen(QPen(t.colour("stated"), 1.5))
             p.setBrush(t.colour("paper" if stopped == 0 else "stated"))
-            p.drawEllipse(centre, 12, 12)
+            wide = 12.0 if stopped == 0 else min(12.0, 0.48 * (self.wire(stopped) - self.wire(stopped - 1)))
+            p.drawEllipse(centre, wide, 12)
             p.setPen(t.colour("ink" if stopped == 0 else "on_stated"))
             box = QRectF(centre.x() - 13, y - 10, 26, 20)
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, self.note_name(note))
@@ -172,7 +194,23 @@ class FretboardDialog(QDialog):
         self.found: list[Named] = []
         self.board = Fretboard(song.guitar, theme, lambda note: song.shown_note(self.position, note))
         setup = song.guitar.describe()
-        self.head = label(f"{setup}; frets count from the {'capo' if song.guitar.capo else 'nut'}", quiet=True)
+        from_capo = song.guitar.capo and not song.guitar.from_nut
+        self.head = label(f"{setup}; frets count from the {'capo' if from_capo else 'nut'}", quiet=True)
+        self.typed, self.fingers = QLineEdit(), QLineEdit()
+        self.typed.setAccessibleName("Frets from the lowest string")
+        self.typed.setToolTip(
+            "Frets from the lowest string, x for a string that is not played: x32010 or x 10 12 12 11 x"
+        )
+        self.typed.textEdited.connect(self._typed)
+        self.fingers.setAccessibleName("Fingers from the lowest string")
+        self.fingers.setToolTip(
+            "Fingers from the lowest string if you want others: 0 for none, 1 to 4, T for the thumb"
+        )
+        self.fingers.textEdited.connect(lambda _: self._name())
+        self.reach_ = QComboBox()
+        self.reach_.setAccessibleName("Where it is to be held so")
+        for where in WHERE:
+            self.reach_.addItem(f"hold it so {where}", where)
         self.list = QListWidget()
         self.list.setFont(theme.serif(13))
         self.list.setAccessibleName("What it can be called, the plainest first")
@@ -191,19 +229,61 @@ class FretboardDialog(QDialog):
             button.clicked.connect(run)
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
+        line = QHBoxLayout()
+        for part in (label("Frets", quiet=True), self.typed, label("Fingers", quiet=True), self.fingers, self.reach_):
+            line.addWidget(part)
         layout = QVBoxLayout(self)
-        for part in (self.head, self.board, label("It is called", quiet=True), self.list, self.hint, self.buttons):
-            layout.addWidget(part)
+        layout.addWidget(self.head)
+        layout.addWidget(self.board)
+        layout.addLayout(line)
+        for below in (label("It is called", quiet=True), self.list, self.hint, self.buttons):
+            layout.addWidget(below)
         self.board.changed.connect(self._name)
         self.list.currentRowChanged.connect(self._chosen)
         self.list.itemActivated.connect(lambda _: self.accept())
-        present = song.chords[index].chord
-        shapes = candidates(present, song.guitar.strings, song.guitar.capo)
-        self.board.set_shape(shapes[0].shape if shapes else None)
+        held = song.held[index]
+        self.board.set_shape(held.shape if held is not None else None)
         self.board.setFocus()
 
+    @property
+    def reach(self) -> Where:
+        """Where the chord is to be held so."""
+        where: Where = self.reach_.currentData()
+        return where
+
+    @property
+    def chosen_fingers(self) -> tuple[int, ...]:
+        """Fingers as typed, () where nobody typed any that fit."""
+        digits = self.fingers.text().replace(" ", "").upper().replace("T", str(THUMB)).replace("X", "0")
+        shape = self.board.shape
+        fits = (
+            len(digits) == len(shape) and digits.isascii() and digits.isdigit() and all(c <= str(THUMB) for c in digits)
+        )
+        return tuple(map(int, digits)) if fits else ()
+
+    def _typed(self, text: str) -> None:
+        """Frets in a line, as soon as they are whole."""
+        setup = self.board.setup
+        try:
+            shape = parse_shape(text, len(self.board.shape))
+            if setup.from_nut:
+                shape = tuple(None if f is None else f - setup.capo for f in shape)
+            if not all(f is None or 0 <= f <= self.board.frets for f in shape):
+                raise ValueError("The capo covers one of these frets.")
+        except ValueError as error:
+            self.hint.setText(str(error))
+            return
+        self.board.set_shape(shape)
+
     def _name(self) -> None:
-        self.found = names(self.board.notes, self.song.key_at(self.position))
+        shape, setup = tuple(self.board.shape), self.song.guitar
+        if not self.typed.hasFocus():
+            self.typed.setText(shape_text(setup.nut_frets(shape) if setup.from_nut else shape))
+        usual = finger(shape)
+        self.fingers.setPlaceholderText("".join("T" if f == THUMB else str(f) for f in usual.fingers) if usual else "")
+        # the chart may be written in another key than the record: what is stated is what the record sounds
+        notes = [n - setup.moved for n in self.board.notes]
+        self.found = names(notes, self.song.key_at(self.position))
         self.list.clear()
         for named in self.found:
             name = self.song.name_of(named.chord, self.position)
@@ -213,8 +293,20 @@ class FretboardDialog(QDialog):
         if self.found:
             self.list.setCurrentRow(0)
         played = sum(f is not None for f in self.board.shape)
-        self.hint.setText("" if self.found else "Play at least two different notes." if played < 2 else
-                          "These notes make no chord that has a usual name.")  # fmt: skip
+        said = ""
+        if not self.found:
+            said = (
+                "Play at least two different notes."
+                if played < 2
+                else "These notes make no chord that has a usual name."
+            )
+        elif usual is None:
+            said = "No single hand reaches all of this."
+        elif usual.wide:
+            said = "A wide stretch: warm up first, and rest when it hurts."
+        elif self.fingers.text() and not self.chosen_fingers:
+            said = "Fingers are 0 to 4, or T for the thumb, one for each string."
+        self.hint.setText(said)
 
     def _chosen(self, row: int) -> None:
         self.chord = self.found[row].chord if 0 <= row < len(self.found) else None

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QSpinBox, QWidget
 
 from ...guitar.instrument import HIGHEST_CAPO, TUNINGS, GuitarSetup, parse_strings
@@ -15,14 +17,16 @@ SHOW_WORDS = {
 
 
 class GuitarDialog(QDialog):
-    """Asks for a setup; ``setup`` holds what is set while the text is a tuning."""
+    """Asks for a setup; ``setup`` holds what is set while the text is a tuning. With ``second`` it is that of a second
+    guitar, and None when there shall be none."""
 
-    def __init__(self, song: Song, parent: QWidget | None = None) -> None:
+    def __init__(self, song: Song, parent: QWidget | None = None, second: bool = False) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Guitar")
+        self.setWindowTitle("Second guitar" if second else "Guitar")
         self.setMinimumWidth(430)
         self.song = song
-        guitar = song.guitar
+        guitar = (song.second or song.guitar) if second else song.guitar
+        self.guitar = guitar
         self.setup: GuitarSetup | None = guitar
         self.tuning = QComboBox()
         self.tuning.setEditable(True)
@@ -47,6 +51,9 @@ class GuitarDialog(QDialog):
         self.buttons = QDialogButtonBox(buttons.Ok | buttons.Cancel)
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
+        self.none = self.buttons.addButton("No second guitar", QDialogButtonBox.ButtonRole.DestructiveRole)
+        self.none.setVisible(second and song.second is not None)
+        self.none.clicked.connect(self._none)
         form = QFormLayout(self)
         form.addRow("Tuning", self.tuning)
         form.addRow("Capo at fret", self.capo)
@@ -58,12 +65,16 @@ class GuitarDialog(QDialog):
         self.show_.currentIndexChanged.connect(self._read)
         self._read()
 
+    def _none(self) -> None:
+        self.setup = None
+        self.accept()
+
     def _read(self) -> None:
         """Read the fields and say what follows from them."""
         ok = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
         try:
             strings = parse_strings(self.tuning.currentText())
-            setup = GuitarSetup(strings, self.capo.value(), str(self.show_.currentData()))
+            setup = replace(self.guitar, strings=strings, capo=self.capo.value(), show=str(self.show_.currentData()))
         except ValueError as error:
             self.setup = None
             self.words.setText(str(error))
@@ -78,6 +89,6 @@ class GuitarDialog(QDialog):
             if not setup.plain
             else "Shapes sound as they are named."
         )
-        if max(a - b for a, b in zip(strings[-6:], TUNINGS["standard"], strict=True)) > 0:
+        if len(strings) >= 6 and max(a - b for a, b in zip(strings[-6:], TUNINGS["standard"], strict=True)) > 0:
             text += " Some strings are tuned above standard, which raises their tension; a capo does it gently."
         self.words.setText(text)

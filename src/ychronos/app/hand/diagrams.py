@@ -75,7 +75,7 @@ def paint_diagram(
             height,
         )
         p.drawRoundedRect(bar, height / 2, height / 2)
-    for column, row, _ in drawing.dots:
+    for column, row, _ in drawing.free_dots:
         p.drawEllipse(QPointF(left + column * across, top + (row + 0.5) * down), dot, dot)
     p.setBrush(Qt.BrushStyle.NoBrush)
     if fingers:
@@ -94,6 +94,7 @@ class Card:
     """A diagram to choose: ``title`` above, ``note`` below it, ``tip`` for the pointer and screen readers."""
 
     shape: Shape
+    fingers: tuple[int, ...] = ()
     title: str = ""
     note: str = ""
     tip: str = ""
@@ -107,7 +108,7 @@ class Cards(QWidget):
     chosen = Signal(int)
     taken = Signal(int)
 
-    def __init__(self, theme: Theme, wide: float = 92.0, high: float = 118.0, wraps: bool = True) -> None:
+    def __init__(self, theme: Theme, wide: float = 98.0, high: float = 128.0, wraps: bool = True) -> None:
         super().__init__()
         self.theme, self.wide, self.high, self.wraps = theme, wide, high, wraps
         self.cards: list[Card] = []
@@ -236,7 +237,7 @@ class Cards(QWidget):
             inner = QRectF(box.left() + 3, top, box.width() - 8, low - top)
             wide = min(inner.width(), inner.height() * 0.92)
             middle = QRectF(inner.center().x() - wide / 2 - 3, inner.top(), wide, inner.height())
-            paint_diagram(p, middle, diagram(card.shape, (), self.left), t, card.stated)
+            paint_diagram(p, middle, diagram(card.shape, card.fingers, self.left), t, card.stated)
             if card.note:
                 p.setFont(t.sans(8))
                 p.setPen(t.colour("faded"))

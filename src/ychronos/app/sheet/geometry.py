@@ -20,6 +20,7 @@ ROW_HEIGHT = 104.0
 LEAD_HEIGHT = 84.0
 SECTION_GAP = 22.0
 MIN_COLUMN = 90.0
+DIAGRAM = 62.0  # height of the strip of diagrams above a row
 SNAP = Fraction(1, 2)
 
 
@@ -42,6 +43,7 @@ class RowBox:
     y: float
     height: float
     bars: tuple[BarBox, ...]
+    above: float = 0.0  # room for diagrams over it: y is where its bars begin
 
     @property
     def right(self) -> float:
@@ -53,7 +55,15 @@ class SheetGeometry:
     """Boxes of all rows of a song at a width and zoom. A beat of the usual meter has the same width
     everywhere, so that a bar with fewer beats is as much shorter."""
 
-    def __init__(self, song: Song, width: float, zoom: float = 1.0, per_row: int = 4, stacked: bool = False) -> None:
+    def __init__(
+        self,
+        song: Song,
+        width: float,
+        zoom: float = 1.0,
+        per_row: int = 4,
+        stacked: bool = False,
+        diagrams: bool = False,
+    ) -> None:
         self.song, self.zoom, self.per_row = song, zoom, per_row
         room = max(MIN_COLUMN * per_row, width - LABEL - RIGHT)
         column = room * zoom / per_row
@@ -74,12 +84,14 @@ class SheetGeometry:
                 boxes.append(BarBox(bar, x, beats * self.beat_width, beats))
                 x += beats * self.beat_width
             height = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) * scale
-            rows.append(RowBox(index, row, y, height, tuple(boxes)))
+            above = DIAGRAM * scale if diagrams and not row.silent else 0.0
+            y += above
+            rows.append(RowBox(index, row, y, height, tuple(boxes), above))
             y += height
         self.rows = rows
         self.height = y + 40.0
         self.width = max(r.right for r in rows) + RIGHT
-        self._tops = [r.y for r in rows]
+        self._tops = [r.y - r.above for r in rows]
         self._row_of = [0] * len(song.grid.bars)
         for row_box in rows:
             for bar in range(row_box.row.first, row_box.row.last):
@@ -107,7 +119,7 @@ class SheetGeometry:
     def hit(self, x: float, y: float) -> tuple[RowBox, BarBox, float] | None:
         """(row, bar, beat offset in the bar) under a point, or None."""
         row = self.rows[max(0, bisect_right(self._tops, y) - 1)]
-        if not row.y <= y < row.y + row.height:
+        if not row.y - row.above <= y < row.y + row.height:
             return None
         for box in row.bars:
             if box.x <= x < box.x + box.width:

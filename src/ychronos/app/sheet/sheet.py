@@ -65,7 +65,7 @@ class SheetView(QAbstractScrollArea):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
-        self.zoom, self.per_row, self.stacked = 1.0, 4, False
+        self.zoom, self.per_row, self.stacked, self.diagrams = 1.0, 4, False, False
         self.differs: frozenset[int] = frozenset()  # bars other than their model, shown where passes are stacked
         self._compared: Song | None = None
         self.loop: tuple[int, int] | None = None
@@ -111,7 +111,9 @@ class SheetView(QAbstractScrollArea):
         if song is None:
             self.geometry_ = None
         else:
-            self.geometry_ = SheetGeometry(song, self.viewport().width(), self.zoom, self.per_row, self.stacked)
+            self.geometry_ = SheetGeometry(
+                song, self.viewport().width(), self.zoom, self.per_row, self.stacked, self.diagrams
+            )
             if self.loop and self.loop[1] >= len(song.grid.bars):
                 self.loop = None
         self._find_differing()
@@ -187,6 +189,13 @@ class SheetView(QAbstractScrollArea):
         """All passes of a section under each other, or rows as the song goes."""
         if stacked != self.stacked:
             self.stacked = stacked
+            self.refresh()
+            self.reveal_caret()
+
+    def set_diagrams(self, shown: bool) -> None:
+        """Show how each chord is held above its name, or not."""
+        if shown != self.diagrams:
+            self.diagrams = shown
             self.refresh()
             self.reveal_caret()
 
@@ -267,7 +276,7 @@ class SheetView(QAbstractScrollArea):
         if song is not None and self.geometry_ is not None:
             view = self._view()
             for box in self.geometry_.rows_between(area.top(), area.bottom()):
-                painter.drawPixmap(QPointF(0, box.y - ROW_MARGIN), self._picture(box, view))
+                painter.drawPixmap(QPointF(0, box.y - box.above - ROW_MARGIN), self._picture(box, view))
         elif self.session.recording is not None:
             self._paint_raw(painter, area)
         self._paint_preview(painter)
@@ -281,12 +290,12 @@ class SheetView(QAbstractScrollArea):
                 del self._pictures[next(iter(self._pictures))]
             ratio = self.devicePixelRatioF()
             width = max(self.viewport().width(), int(box.right + RIGHT))
-            picture = QPixmap(int(width * ratio), int((box.height + 2 * ROW_MARGIN) * ratio))
+            picture = QPixmap(int(width * ratio), int((box.above + box.height + 2 * ROW_MARGIN) * ratio))
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
             self._names[box.index] = []
             with painting(picture) as painter:
-                painter.translate(0, ROW_MARGIN - box.y)
+                painter.translate(0, ROW_MARGIN + box.above - box.y)
                 assert self.session.song is not None
                 self._names[box.index] = paint_row(painter, self.session.song, box, view)
             self._pictures[box.index] = picture
@@ -578,8 +587,8 @@ class SheetView(QAbstractScrollArea):
             return
         row, x = self.geometry_.point(self.session.selection.caret)
         bar, height = self.verticalScrollBar(), self.viewport().height()
-        if row.y < bar.value():
-            bar.setValue(int(row.y - 10))
+        if row.y - row.above < bar.value():
+            bar.setValue(int(row.y - row.above - 10))
         elif row.y + row.height > bar.value() + height:
             bar.setValue(int(row.y + row.height - height + 10))
         across, width = self.horizontalScrollBar(), self.viewport().width()

@@ -16,10 +16,12 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
 
+from ...chart.diagram import diagram
 from ...chart.rows import bar_marks, row_clock, section_title
 from ...song.model import Song
 from ...song.words import beats_text
 from ...theory.meter import grouping_text
+from ..hand.diagrams import paint_diagram
 from ..theme import Theme
 from .geometry import BarBox, RowBox, SheetGeometry
 from .lanes import LANES
@@ -32,6 +34,7 @@ WAVE_HALF = 17.0
 BASS_LOW, BASS_HIGH = 93.0, 81.0
 LINE_TOP, LINE_BOTTOM = 2.0, 96.0
 LEAD_SHIFT = -20.0
+LEAST_DIAGRAM = 0.4  # width of a diagram against its height below which it is left out
 
 
 @dataclass
@@ -71,6 +74,8 @@ def paint_row(painter: QPainter, song: Song, box: RowBox, view: View) -> list[Ch
     for bar in box.bars:
         _sound(painter, song, bar, view, scale, shift)
         if not box.row.silent:
+            if box.above:
+                _diagrams(painter, song, bar, view, box.above)
             names += _chords(painter, song, bar, view, scale, box.y)
             _bass(painter, song, bar, view, scale)
         for lane in LANES:
@@ -212,6 +217,28 @@ def _chords(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float
         if mark.begins:
             out.append(ChordBox(mark.span, rect.translated(0, top)))
     return out
+
+
+def _diagrams(painter: QPainter, song: Song, bar: BarBox, view: View, above: float) -> None:
+    """How the chords that begin in a bar are held, each over its name, as far as there is room."""
+    high = above - 6.0
+    widest = 0.86 * high
+    marks = [m for m in bar_marks(song, bar.bar) if m.begins]
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for mark, following in zip(marks, [*marks[1:], None], strict=True):
+        held = song.held[mark.span]
+        if held is None:
+            continue
+        x = bar.x_of(float(mark.offset)) + 1
+        limit = bar.x + bar.width if following is None else bar.x_of(float(following.offset))
+        wide = min(widest, limit - x - 2)
+        if wide < LEAST_DIAGRAM * high:
+            continue
+        tall = min(high, wide / 0.7)
+        area = QRectF(x, -tall - 1, wide, tall)
+        paint_diagram(
+            painter, area, diagram(held.shape, held.fingers, song.guitar.left), view.theme, held.stated, fingers=False
+        )
 
 
 def _wave(painter: QPainter, left: float, right: float, y: float, theme: Theme) -> None:

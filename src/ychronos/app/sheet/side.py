@@ -14,10 +14,16 @@ from PySide6.QtWidgets import (
 
 from ...analysis.explain.inside import difference, look_at, reasons
 from ...chart.rows import section_title, shown_names
+from ...guitar.candidates import pitches
+from ...guitar.fingering import shape_text
+from ...session.commands.shapes import ways
 from ...session.session import MUSIC, Session
 from ...song.model import Song
+from ..hand.diagrams import Card, Cards
 from ..labels import TwoLines, label, lists
 from ..theme import Theme
+
+KEYS = ("Alt+5", "Alt+6", "Alt+7", "Alt+8")
 
 
 class Side(QFrame):
@@ -26,6 +32,8 @@ class Side(QFrame):
     rival_chosen = Signal(int)
     doubt_chosen = Signal(int)
     hear_pressed = Signal()
+    way_chosen = Signal(int)
+    hear_notes = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -46,6 +54,11 @@ class Side(QFrame):
         self.hear.setCheckable(True)
         self.hear.clicked.connect(self.hear_pressed)
         self.rivals.itemActivated.connect(lambda item: self.rival_chosen.emit(self.rivals.row(item)))
+        self.ways_head = label("ways to hold it", quiet=True)
+        self.ways = Cards(Theme(), 55.0, 84.0, wraps=False)
+        self.ways.setAccessibleName("Ways to hold this chord")
+        self.ways.chosen.connect(self._hear_way)
+        self.ways.taken.connect(self.way_chosen)
         self.head, self.left = label("In doubt"), label(quiet=True)
         self.doubts = QListWidget()
         self.doubts.setAccessibleName("Chords in doubt, the most costly first")
@@ -68,7 +81,10 @@ class Side(QFrame):
         layout.addWidget(self.else_)
         layout.addWidget(self.rivals)
         layout.addWidget(self.hear)
-        layout.addSpacing(12)
+        layout.addSpacing(6)
+        layout.addWidget(self.ways_head)
+        layout.addWidget(self.ways)
+        layout.addSpacing(8)
         layout.addLayout(heading)
         layout.addWidget(self.doubts, 1)
         layout.addStretch(0)
@@ -80,7 +96,8 @@ class Side(QFrame):
     def set_theme(self, theme: Theme) -> None:
         self.chord.setFont(theme.serif(22, bold=True))
         self.head.setFont(theme.serif(13, bold=True))
-        for small in (self.place, self.state, self.why, self.left, self.else_):
+        self.ways.set_theme(theme)
+        for small in (self.place, self.state, self.why, self.left, self.else_, self.ways_head):
             small.setFont(theme.sans(9))
         for entries in (self.rivals, self.doubts):
             delegate = entries.itemDelegate()
@@ -100,6 +117,7 @@ class Side(QFrame):
             for part in (self.place, self.chord, self.state):
                 part.setText("")
             self._show_rivals(False)
+            self._show_ways(None, 0)
             self.why.hide()
             return
         index = self.session.chord_index
@@ -138,9 +156,34 @@ class Side(QFrame):
             if seen is not None and not chord.is_none:
                 words = difference(seen, chord, lambda note: song.shown_note(at, note))
             self.rivals.addItem(QListWidgetItem(f"{number}   {song.name_of(chord, span.start)}   {share}\n{words}"))
+        self._show_ways(song, index)
         some = self.rivals.count() > 0
         self.rivals.setFixedHeight(max(1, self.rivals.count()) * TwoLines.HEIGHT + 6)
         self._show_rivals(some)
+
+    def _show_ways(self, song: Song | None, index: int) -> None:
+        found = ways(song, index) if song is not None and not song.chords[index].chord.is_none else []
+        self.ways_head.setVisible(bool(found))
+        self.ways.setVisible(bool(found))
+        if song is None or not found:
+            return
+        held, guitar = song.held[index], song.guitar
+        cards = []
+        for number, way in enumerate(found):
+            frets = shape_text(guitar.nut_frets(way.shape) if guitar.from_nut else way.shape)
+            keys = f"{KEYS[number]}: " if number < len(KEYS) else ""
+            now = held is not None and way.shape == held.shape
+            stated = now and held is not None and held.stated
+            tip = f"{keys}{frets}; a click lets it sound, a double click holds it so"
+            cards.append(Card(way.shape, held.fingers if held and now else (), "", frets, tip, stated))
+        current = next((i for i, c in enumerate(found) if held is not None and c.shape == held.shape), -1)
+        self.ways.show_cards(cards, current, guitar.left)
+
+    def _hear_way(self, number: int) -> None:
+        song = self.session.song
+        if song is not None and number < len(self.ways.cards):
+            guitar = song.guitar
+            self.hear_notes.emit(pitches(self.ways.cards[number].shape, guitar.strings, guitar.capo))
 
     def _show_rivals(self, some: bool) -> None:
         self.rivals.setVisible(some)

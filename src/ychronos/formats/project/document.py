@@ -19,8 +19,8 @@ from typing import Any
 
 import msgspec
 
-from ...guitar.heard import HeardNotes
 from ...guitar.instrument import LEVEL_IDS, STANDARD, GuitarSetup
+from ...guitar.odds import HeardNotes
 from ...paths import as_text, from_text, shown
 from ...song import statements as said
 from ...song.grid import Bar, Grid

@@ -15,7 +15,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ...guitar.heard import HIGHEST, LOWEST, HeardNotes, fitted
+from ...guitar.odds import HIGHEST, LOWEST, HeardNotes, fitted
 from ...song.model import Song
 from ...theory.chord import Chord
 from ..evidence import Evidence

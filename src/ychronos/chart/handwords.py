@@ -1,0 +1,99 @@
+"""Hands in words: what a capo brings, what a level leaves hard, what is to be known of one shape."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..guitar.fingering import Shape, finger
+from ..guitar.hands import Held, level_of
+from ..guitar.instrument import GuitarSetup
+from ..guitar.setups import Choice
+from ..song.model import Song
+from ..song.words import plural
+from .used import Used, remarks
+
+SPEAKS = 0.25  # share from which on the record (or the hand) speaks for a capo
+LITTLE = 0.05  # below it what the record says does not order them
+HARD_ONES = 3  # named in a row
+
+
+def choice_words(song: Song, choice: Choice, among: Sequence[Choice]) -> tuple[str, str]:
+    """Two lines: ``Capo 3 · shapes of G major``, ``no barre · the record speaks for it``."""
+    guitar = GuitarSetup(choice.strings, choice.capo, moved=song.guitar.moved)
+    where = f"Capo {choice.capo}" if choice.capo else "No capo"
+    if len({c.strings for c in among}) > 1:
+        where = f"{guitar.tuning_name[:1].upper()}{guitar.tuning_name[1:]}, {where.lower()}"
+    first = f"{where} · {guitar.shape_key(song.main_key()).name()} shapes"
+    parts = []
+    if choice.heard is not None and choice.share >= 0.02:
+        parts.append(
+            f"the record says so ({choice.share:.0%})" if choice.share >= SPEAKS else f"heard {choice.share:.0%}"
+        )
+    parts.append("no barre" if not choice.barres else plural(choice.barres, "barre chord"))
+    names = []
+    for chord, _ in choice.hard[:HARD_ONES]:
+        index = next((i for i, s in enumerate(song.chords) if s.chord.transposed(song.guitar.moved) == chord), None)
+        if index is not None:
+            names.append(song.shape_name_on(guitar, index))
+    if names:
+        parts.append("hard: " + ", ".join(dict.fromkeys(names)))
+    return first, " · ".join(parts)
+
+
+def in_order(found: Sequence[Choice]) -> list[Choice]:
+    """Setups as they are shown: first those that the record speaks for, then the easiest for the hand."""
+    heard = [c for c in found if c.heard is not None and c.share >= LITTLE]
+    rest = [c for c in found if c not in heard]
+    return heard + sorted(rest, key=lambda c: -c.ease)
+
+
+def level_words(song: Song, shapes: Sequence[Used], lost: Sequence[str], guitar: GuitarSetup) -> str:
+    """What a level keeps and what it loses, for the whole song."""
+    level = level_of(guitar.level)
+    barres = sum(u.held.barre >= 4 for u in shapes)
+    wide = sum(u.held.wide for u in shapes)
+    parts = [level.tip.rstrip("."), "no barre" if not barres else plural(barres, "barre chord")]
+    if wide:
+        parts.append(f"{plural(wide, 'wide stretch', 'wide stretches')}: warm up, and rest when it hurts")
+    without = [u for u in shapes if u.held.lost]
+    if without:
+        names = [
+            f"{u.title} without " + " and ".join(song.shape_note_on(guitar, u.first, n) for n in sorted(u.held.lost))
+            for u in without[:3]
+        ]
+        more = f" and {len(without) - 3} more" if len(without) > 3 else ""
+        parts.append("simpler: " + ", ".join(names) + more)
+    parts += lost
+    return " · ".join(parts)
+
+
+def handed_words(song: Song, one: Used, shape: Shape, guitar: GuitarSetup) -> str:
+    """What is to be known of one way to hold a chord."""
+    found = finger(shape)
+    held = Held(
+        shape,
+        0.0,
+        found.barre.strings if found and found.barre else 0,
+        bool(found and found.wide),
+        one.held.played,
+        frozenset(),
+        one.held.stated and shape == one.held.shape,
+    )
+    words = remarks(song, Used(one.name, held, one.first, one.times), guitar)
+    notes = [s + guitar.capo + f for s, f in zip(guitar.strings, shape, strict=True) if f is not None]
+    if notes:
+        words.append(f"{song.shape_note_on(guitar, one.first, max(notes) % 12)} on top")
+    chord = song.chords[one.first].chord.transposed(guitar.moved)
+    if song.heard.knows(chord) and not guitar.moved:
+        words.append("agrees with the record" if _agrees(song, one, shape, guitar) else "less like the record")
+    return ", ".join(words)
+
+
+def _agrees(song: Song, one: Used, shape: Shape, guitar: GuitarSetup) -> bool:
+    """Whether the record speaks for a shape about as much as for the one in use."""
+    chord = song.chords[one.first].chord
+
+    def said(s: Shape) -> float:
+        return song.heard(chord, [x + guitar.capo + f for x, f in zip(guitar.strings, s, strict=True) if f is not None])
+
+    return said(shape) >= said(one.held.shape) - 0.5
