@@ -7,13 +7,14 @@ import os
 import signal
 import sys
 import warnings
+from typing import NoReturn
 
 COMMANDS = ("analyze", "export")
 STOPPED = 130
 _terminal = [2]  # where our sentences go: 2 itself is taken from libraries later
 
 
-def _stop_at_once(*_: object) -> None:
+def _stop_at_once(*_: object) -> NoReturn:
     """Ctrl+C while the program is still being loaded, which nothing could catch."""
     with contextlib.suppress(OSError):
         os.write(_terminal[0], b"ychronos: stopped; nothing was written.\n")
@@ -45,6 +46,21 @@ def _stand_somewhere(arguments: list[str]) -> str:
 
 def main() -> int:
     """Entry point of ``ychronos``; returns the exit code."""
+    try:
+        code = _main()
+    except KeyboardInterrupt:  # between our own handler and that of a command
+        _stop_at_once()
+    if code == STOPPED:
+        # where Ctrl+C met code that was being made by exec(), as data classes are, the interpreter would end itself
+        # with the signal even though it was caught
+        for stream in (sys.stdout, sys.stderr):
+            with contextlib.suppress(OSError, ValueError, AttributeError):
+                stream.flush()
+        os._exit(STOPPED)
+    return code
+
+
+def _main() -> int:
     signal.signal(signal.SIGINT, _stop_at_once)
     arguments = sys.argv[1:]
     lost = _stand_somewhere(arguments)
@@ -56,11 +72,8 @@ def main() -> int:
             print(f"ychronos: {lost}", file=sys.stderr)
             return 2
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(128 + signal.SIGTERM))  # files half written go
-        try:
-            signal.signal(signal.SIGINT, signal.default_int_handler)
-            return run(arguments)
-        except KeyboardInterrupt:  # between our own handler and that of the command
-            _stop_at_once()
+        signal.signal(signal.SIGINT, signal.default_int_handler)
+        return run(arguments)
     from .app.start import run as run_window
 
     return run_window(arguments)

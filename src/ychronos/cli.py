@@ -49,15 +49,21 @@ _errors = Console(stderr=True, highlight=False, soft_wrap=True)
 
 
 def _fail(message: str, code: int) -> typer.Exit:
+    _told.append(code)
     _say(message)
     return typer.Exit(code)
 
 
+_told: list[int] = []  # exit codes that were explained
+
+
 def _say(message: str) -> None:
-    """A sentence on the terminal, whatever characters it can show."""
+    """A sentence on the terminal, whatever characters it can show. Written past the progress bar's console: Ctrl+C may
+    have come in the middle of its work, and what it is given then is not shown any more."""
     encoding = getattr(sys.stderr, "encoding", None) or "ascii"
     with contextlib.suppress(OSError, ValueError):
-        _errors.print(f"ychronos: {message}".encode(encoding, "replace").decode(encoding), markup=False)
+        sys.stderr.write(f"ychronos: {message}\n".encode(encoding, "replace").decode(encoding))
+        sys.stderr.flush()
 
 
 def _print(text: str, plainer: str) -> None:
@@ -208,7 +214,10 @@ def run(arguments: list[str]) -> int:
     """Run a command; returns the exit code. Whatever goes wrong inside is one sentence, the log has the details."""
     try:
         logs.start("warning")
-        return _run(arguments)
+        code = _run(arguments)
+        if code == INTERRUPTED and not _told:  # the library answered Ctrl+C by itself, without a word
+            _say("stopped; nothing was written.")
+        return code
     except KeyboardInterrupt:
         _say("stopped; nothing was written.")
         return INTERRUPTED
@@ -225,7 +234,6 @@ def _run(arguments: list[str]) -> int:
     except typer.Exit as stop:
         return stop.exit_code
     except typer.Abort:  # what the library makes of Ctrl+C outside our own work
-        _say("stopped; nothing was written.")
         return INTERRUPTED
     except Exception as error:  # click's own usage errors know how to show themselves
         show = getattr(error, "show", None)
