@@ -11,7 +11,8 @@ from ychronos.analysis import tuning
 from ychronos.analysis.beats import bars, grouping, recount
 from ychronos.analysis.explain import causes
 from ychronos.analysis.spectra import PITCH_RATE
-from ychronos.guitar.instrument import GuitarSetup
+from ychronos.guitar import setups
+from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import parse_key
 
 
@@ -58,14 +59,15 @@ def test_low_strings_speak_for_a_tuning_only_when_the_bass_is_there(midi: int, w
     assert "tuned down" not in " ".join(c.sentence for c in causes.causes(0.0, 0.9, flat(0.0), notes, drum))
 
 
-@pytest.mark.parametrize(
-    ("key", "fret"), [("G major", 0), ("E♭ major", 1), ("B♭ major", 1), ("F minor", 1), ("E minor", 0)]
-)
-def test_capo_where_it_helps(key: str, fret: int) -> None:
-    found = causes.capo_for(parse_key(key))
-    assert found == fret
-    shapes = GuitarSetup(capo=found).shape_key(parse_key(key))
-    assert (shapes.tonic + (3 if shapes.minorish else 0)) % 12 in (0, 2, 4, 7, 9)
+def test_a_capo_is_a_cause_where_chords_or_the_record_speak_for_it() -> None:
+    chords = [parse_chord(c) for c in ["Eb", "Ab", "Bb", "Cm"]] * 4
+    ranked = setups.ranked(chords, [2.0] * len(chords))
+    found = [c for c in causes.causes(0.0, 0.9, flat(0.0), key=parse_key("Eb major"), capos=ranked) if c.capo]
+    assert [c.capo for c in found] == [ranked[0].capo] and "easier for the hand" in found[0].sentence
+    assert f"fret {ranked[0].capo}" in found[0].sentence
+    chords = [parse_chord(c) for c in ["G", "C", "D", "Em"]] * 4
+    plain = setups.ranked(chords, [2.0] * len(chords))
+    assert not [c for c in causes.causes(0.0, 0.9, flat(0.0), key=parse_key("G major"), capos=plain) if c.capo]
 
 
 @pytest.mark.parametrize("parts", [(2, 2, 3), (3, 2, 2), (2, 3, 2)])

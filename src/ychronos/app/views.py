@@ -60,6 +60,7 @@ def _ground(shell: Shell, page: GroundView) -> None:
     page.pitch_told.connect(lambda words: shell.actions_.tip(page.pitch, "true_pitch", words))
     page.clock_pressed.connect(lambda: record.toggle_clock(shell.session))
     page.guitar_pressed.connect(lambda: looks.set_guitar(shell))
+    page.capo_pressed.connect(lambda capo: shapes.take_capo(shell.session, capo))
 
 
 def _key(shell: Shell, page: KeyView) -> None:

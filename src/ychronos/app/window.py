@@ -165,7 +165,7 @@ class Window(Opener):
         d = self.session
         d.watch(self._refresh)
         d.watch(self.tape.follow, "ground", "song")
-        d.watch(self.hearing.follow, "chords", "grid", "ground", "song")
+        d.watch(self.hearing.follow, "chords", "grid", "ground", "guitar", "heard", "statements", "song")
         d.unkept.connect(self._unkept)
         d.watch(self._refresh, "sound")
         d.watch(self._refresh_title, "saved")

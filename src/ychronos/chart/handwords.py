@@ -52,7 +52,9 @@ def level_words(song: Song, shapes: Sequence[Used], lost: Sequence[str], guitar:
     level = level_of(guitar.level)
     barres = sum(u.held.barre >= 4 for u in shapes)
     wide = sum(u.held.wide for u in shapes)
-    parts = [level.tip.rstrip("."), "no barre" if not barres else plural(barres, "barre chord")]
+    parts = [level.tip.rstrip(".")]
+    if level.barre > 2:
+        parts.append("no barre" if not barres else plural(barres, "barre chord"))
     if wide:
         parts.append(f"{plural(wide, 'wide stretch', 'wide stretches')}: warm up, and rest when it hurts")
     without = [u for u in shapes if u.held.lost]

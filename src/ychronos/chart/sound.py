@@ -27,12 +27,14 @@ PARTS = ("chords and bass", "bass only")
 
 @dataclass(frozen=True)
 class Stroke:
-    """A chord struck at a time of the record (s) and let go at another."""
+    """A chord struck at a time of the record (s) and let go at another; ``fretted`` are its MIDI notes where it is held in
+    a shape that is known."""
 
     start: float
     stop: float
     chord: Chord
     strength: float = 1.0
+    fretted: tuple[int, ...] = ()
 
 
 def bass_note(chord: Chord) -> int:
@@ -52,6 +54,14 @@ def notes(chord: Chord) -> list[int]:
     return [low, *sorted(low + 1 + (p - low - 1) % 12 for p in chord.pitch_classes if p != low % 12)]
 
 
+def held_notes(song: Song, index: int) -> tuple[int, ...]:
+    """MIDI notes of a chord as it is held on the song's guitar, at the record's pitch."""
+    held, guitar = song.held[index], song.guitar
+    if held is None:
+        return ()
+    return tuple(n - guitar.moved for n in pitches(held.shape, guitar.strings, guitar.capo))
+
+
 def strokes(song: Song, start: Position, end: Position, instead: Chord | None = None) -> list[Stroke]:
     """The strokes of the chart between two positions; ``instead`` is played for whatever stands there."""
     out: list[Stroke] = []
@@ -63,11 +73,12 @@ def strokes(song: Song, start: Position, end: Position, instead: Chord | None = 
         span = song.chords[i]
         a, b = max(a, start), min(b, end)
         chord = instead or span.chord
+        fretted = () if instead is not None else held_notes(song, i)
         if chord.is_none or b <= a:
             continue
         for at, strength in _beats(song, a, b, span):
             until = min(b, at + STOPPED) if span.articulation == "stopped" else b
-            out.append(Stroke(grid.clock(at), grid.clock(until), chord, strength))
+            out.append(Stroke(grid.clock(at), grid.clock(until), chord, strength, fretted))
     return out
 
 
@@ -105,7 +116,7 @@ def voices(
             out.append(Voice(round(start), round(max(end, stroke.start + 0.1) * stretch * rate), low, 1.3))
         if bass_only:
             continue
-        for string, midi in enumerate(notes(stroke.chord)):
+        for string, midi in enumerate(stroke.fretted or notes(stroke.chord)):
             sound = pluck(rate, hertz(midi, cents), 0.45)
             at = round(start + string * STRUM * rate)
             out.append(Voice(at, max(stop, at + 1), sound, 0.55 * stroke.strength, -0.25 + 0.1 * string))

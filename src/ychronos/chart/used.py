@@ -54,9 +54,9 @@ def used(song: Song, guitar: GuitarSetup | None = None) -> list[Used]:
     return out
 
 
-def note_text(song: Song, index: int, guitar: GuitarSetup, notes: Sequence[int]) -> str:
-    """Pitch classes that sound, named as shapes are: ``B–B♭–A``."""
-    return "–".join(song.shape_note_on(guitar, index, n) for n in notes)
+def line_text(song: Song, index: int, guitar: GuitarSetup, notes: Sequence[int]) -> str:
+    """Notes of chords one after the other, named as their shapes are: ``B–B♭–A``."""
+    return "–".join(song.shape_note_on(guitar, index + k, n) for k, n in enumerate(notes))
 
 
 def remarks(song: Song, one: Used, guitar: GuitarSetup | None = None) -> list[str]:
@@ -87,6 +87,6 @@ def losses(song: Song, guitar: GuitarSetup | None = None) -> list[str]:
     out = []
     for index, line in lost_lines(chords, held)[:3]:
         out.append(
-            f"the line {note_text(song, index, guitar, line)} is lost ({song.grid.beat_name(song.chords[index].start)})"
+            f"the line {line_text(song, index, guitar, line)} is lost ({song.grid.beat_name(song.chords[index].start)})"
         )
     return out

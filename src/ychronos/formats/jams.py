@@ -11,7 +11,6 @@ from typing import Any
 
 from ..guitar.fingering import shape_text
 from ..song.model import Song
-from ..song.playing import capos
 from ..theory.meter import Meter
 
 # Modes that the exchange format does not know, as the nearest it knows.
@@ -84,7 +83,7 @@ def _chords(song: Song, duration: float) -> list[Row]:
 def _hands(song: Song, duration: float) -> tuple[dict[str, Any], list[Row]]:
     """The guitar and the shapes played on it, frets counted from the nut; where nobody set the guitar up, the capo that
     is likeliest."""
-    found = capos(song)
+    found = song.capos
     guitar = song.guitar
     if guitar.usual and found:
         guitar = replace(guitar, strings=found[0].strings, capo=found[0].capo)

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from ..guitar.setups import Choice, usual_tunings
 from ..song.model import Song
-from ..song.playing import capos
 from .events import Event
 from .jobs import Far, Handle, Under
 from .session import Session
@@ -22,7 +21,7 @@ class Weighed(Far):
     def __call__(self, under: Under) -> tuple[Choice, ...]:
         strings = self.song.guitar.strings
         tunings = [strings, *(t for t in usual_tunings() if t != strings)] if self.every_tuning else [strings]
-        return tuple(capos(self.song, tunings))
+        return tuple(self.song.setups_ranked(tunings))
 
 
 class Choosing:

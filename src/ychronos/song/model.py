@@ -14,11 +14,12 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
-from ..guitar import hands
+from ..guitar import hands, setups
 from ..guitar.fretting import Fretting
 from ..guitar.hands import Held
-from ..guitar.instrument import GuitarSetup
+from ..guitar.instrument import STANDARD, GuitarSetup
 from ..guitar.odds import HeardNotes
+from ..guitar.setups import Choice
 from ..theory.chord import NO_CHORD, Chord
 from ..theory.key import Key
 from ..theory.notation import SCHOOLS, plain_letters, write
@@ -315,6 +316,20 @@ class Song:
             if one is not None and fretting.fingers:
                 held[i] = replace(one, fingers=fretting.fingers)
         return held
+
+    @cached_property
+    def capos(self) -> list[Choice]:
+        """Every capo in standard tuning, the best for the song first; the record has a say where it was heard and the
+        chart is written in its key."""
+        return self.setups_ranked([STANDARD])
+
+    def setups_ranked(self, tunings: Sequence[tuple[int, ...]]) -> list[Choice]:
+        """The same with every one of the tunings."""
+        moved = self.guitar.moved
+        chords = [s.chord.transposed(moved) for s in self.chords]
+        ranges = [self.chord_range(i) for i in range(len(self.chords))]
+        seconds = [max(0.0, self.grid.clock(b) - self.grid.clock(a)) for a, b in ranges]
+        return setups.ranked(chords, seconds, tunings, self.heard if self.heard.odds and not moved else None)
 
     def chosen_shapes(self, guitar: GuitarSetup) -> dict[int, Fretting]:
         """Shapes that the user chose on a guitar, by the index of their chord."""

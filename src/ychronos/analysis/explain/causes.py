@@ -9,12 +9,14 @@ Conventions: cents from 440 Hz; ``notes`` are activations per semitone from C1 u
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...guitar.capo import capo_for
+from ...guitar.instrument import GuitarSetup
+from ...guitar.setups import Choice
 from ...theory.key import Key
 from ..spectra import Array
 
@@ -23,6 +25,7 @@ BY_EAR = 18.0  # cents that a band tuning by ear is off at most, usually
 WANDERS = 9.0  # cents between the flattest and the sharpest stretch from which on pitch is not steady
 FIRM = 0.7  # probability of a bass that counts
 LOWEST = 24  # MIDI note of the first activation
+HEARD = 0.4  # share of a capo from which on the record speaks for it
 STANDARD_LOW = 28  # E1, a bass's lowest string; E2 = 40 is a guitar's
 
 
@@ -32,6 +35,7 @@ class Cause:
 
     sentence: str
     weight: float
+    capo: int = 0  # that it speaks of
 
     @property
     def word(self) -> str:
@@ -71,8 +75,9 @@ def causes(
     notes: Array | None = None,
     bass: Array | None = None,
     key: Key | None = None,
+    capos: Sequence[Choice] = (),
 ) -> list[Cause]:
-    """Possible causes, the likeliest first. ``drift`` is (n, 2): seconds and cents."""
+    """Possible causes, the likeliest first. ``drift`` is (n, 2): seconds and cents; ``capos`` are ranked, the best first."""
     out: list[Cause] = []
     if confidence < 0.15:
         return [Cause("Hardly anything in this record has a steady pitch; where A is cannot be told.", 1.0)]
@@ -100,9 +105,11 @@ def causes(
             if low[below] > 0.02:
                 out.append(Cause(words, min(0.8, 0.4 + 4 * low[below])))
                 break
-    if key is not None:
-        fret = capo_for(key)
-        if fret:
-            shapes = Key((key.tonic - fret) % 12, key.mode).name()
-            out.append(Cause(f"A capo at fret {fret}: {key.name()} is then played with the shapes of {shapes}.", 0.3))
+    if key is not None and capos and capos[0].capo:
+        best = capos[0]
+        shapes = GuitarSetup(capo=best.capo).shape_key(key).name()
+        heard = best.heard is not None and best.share >= HEARD
+        why = "the record speaks for it" if heard else "it is easier for the hand"
+        words = f"A capo at fret {best.capo}, with the shapes of {shapes}: {why}."
+        out.append(Cause(words, 0.25 + 0.45 * best.share if heard else 0.3, best.capo))
     return sorted(out, key=lambda c: -c.weight)

@@ -56,11 +56,12 @@ class Hearing(QObject):
         song = w.session.song
         if song is None:
             return
+        fretted = sound.held_notes(song, w.session.chord_index) if chord is None else ()
         chord = song.chords[w.session.chord_index].chord if chord is None else chord
         if chord.is_none:
             w.say("Nobody plays a chord here")
             return
-        stroke = sound.Stroke(0.0, ALONE, chord)
+        stroke = sound.Stroke(0.0, ALONE, chord, fretted=fretted)
         self._alone(sound.voices([stroke], self._rate(), self.cents()))
         w.say(f"{song.name_of(chord, w.session.selection.caret)} by itself")
 

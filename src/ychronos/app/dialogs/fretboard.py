@@ -87,8 +87,13 @@ class Fretboard(QWidget):
         """Where a finger lies for a fret."""
         return _LEFT - 17 if fret == 0 else (self.wire(fret - 1) + self.wire(fret)) / 2
 
+    def seen(self, x: float, wide: float = 0.0) -> float:
+        """Where something at x, so wide, is seen: left-handed players see the neck in a mirror."""
+        return self.sizeHint().width() - x - wide if self.setup.left else x
+
     def place(self, point: QPointF) -> tuple[int, int] | None:
         """(string, fret) under a point."""
+        point = QPointF(self.seen(point.x()), point.y())
         row = int((point.y() - _TOP) // _STRING)
         if not 0 <= row < len(self.shape):
             return None
@@ -141,13 +146,14 @@ class Fretboard(QWidget):
         top, bottom = self.y_of(count - 1), self.y_of(0)
         p.setFont(t.sans(8.5))
         for fret in range(self.frets + 1):
-            x = self.wire(fret)
+            x = self.seen(self.wire(fret))
             p.setPen(QPen(t.colour("ink" if fret == 0 else "edge"), 4 if fret == 0 else 1.4))
             p.drawLine(QPointF(x, top), QPointF(x, bottom))
             if fret:
                 p.setPen(t.colour("faded"))
                 before = self.wire(fret - 1)
-                box = QRectF(before, bottom + 12, x - before, 16)
+                wide = self.wire(fret) - before
+                box = QRectF(self.seen(before, wide), bottom + 12, wide, 16)
                 number = fret + self.setup.capo if self.setup.from_nut else fret
                 p.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
             if fret and fret + self.setup.capo in _DOTS:
@@ -155,23 +161,23 @@ class Fretboard(QWidget):
                 p.setBrush(t.colour("edge"))
                 twice = (fret + self.setup.capo) % 12 == 0
                 for y in (top + _STRING, bottom - _STRING) if twice else ((top + bottom) / 2,):
-                    p.drawEllipse(QPointF(self.x_of(fret), y), 4.5, 4.5)
+                    p.drawEllipse(QPointF(self.seen(self.x_of(fret)), y), 4.5, 4.5)
         for string in range(count):
             y, chosen = self.y_of(string), string == self.string and self.hasFocus()
             p.setPen(QPen(t.colour("stated" if chosen else "faded"), 1 + 0.28 * (count - string)))
-            p.drawLine(QPointF(_LEFT, y), QPointF(self.wire(self.frets), y))
+            p.drawLine(QPointF(self.seen(_LEFT), y), QPointF(self.seen(self.wire(self.frets)), y))
             p.setPen(t.colour("faded"))
             open_note = (self.setup.strings[string] + self.setup.capo) % 12
-            p.drawText(QRectF(2, y - 9, 30, 18), Qt.AlignmentFlag.AlignCenter, self.note_name(open_note))
+            p.drawText(QRectF(self.seen(2, 30), y - 9, 30, 18), Qt.AlignmentFlag.AlignCenter, self.note_name(open_note))
         p.setFont(t.sans(9, strong=True))
         for string, stopped in enumerate(self.shape):
             y = self.y_of(string)
             if stopped is None:
                 p.setPen(t.colour("faded"))
-                p.drawText(QRectF(_LEFT - 28, y - 9, 22, 18), Qt.AlignmentFlag.AlignCenter, "×")
+                p.drawText(QRectF(self.seen(_LEFT - 28, 22), y - 9, 22, 18), Qt.AlignmentFlag.AlignCenter, "×")
                 continue
             note = (self.setup.strings[string] + self.setup.capo + stopped) % 12
-            centre = QPointF(self.x_of(stopped), y)
+            centre = QPointF(self.seen(self.x_of(stopped)), y)
             p.setPen(QPen(t.colour("stated"), 1.5))
             p.setBrush(t.colour("paper" if stopped == 0 else "stated"))
             wide = 12.0 if stopped == 0 else min(12.0, 0.48 * (self.wire(stopped) - self.wire(stopped - 1)))

@@ -367,6 +367,7 @@ class GroundView(QWidget):
     pitch_pressed = Signal()
     clock_pressed = Signal()
     guitar_pressed = Signal()
+    capo_pressed = Signal(int)
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
@@ -384,6 +385,10 @@ class GroundView(QWidget):
         self.clock.clicked.connect(self.clock_pressed)
         self.guitar = QPushButton()
         self.guitar.clicked.connect(self.guitar_pressed)
+        self._capo = 0
+        self.capo = QPushButton()
+        self.capo.setToolTip("State this capo: names and shapes follow")
+        self.capo.clicked.connect(lambda: self.capo_pressed.emit(self._capo))
         column = QVBoxLayout()
         column.setContentsMargins(22, 16, 0, 16)
         column.setSpacing(5)
@@ -394,7 +399,7 @@ class GroundView(QWidget):
             column.addWidget(line)
         column.addWidget(self.votes, 1)
         column.addSpacing(6)
-        for button in (self.pitch, self.clock, self.guitar):
+        for button in (self.pitch, self.clock, self.capo, self.guitar):
             column.addWidget(button)
         side = QWidget()
         side.setLayout(column)
@@ -431,6 +436,7 @@ class GroundView(QWidget):
             evidence.notes,
             evidence.bass,
             song.main_key(),
+            song.capos,
         )
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -462,6 +468,9 @@ class GroundView(QWidget):
         self.pitch.setEnabled(bool(ground.tape_cents) or abs(ground.cents) >= 1)
         self.clock.setVisible(bool(ground.tape_cents))
         self.clock.setChecked(ground.corrected_clock)
+        self._capo = next((c.capo for c in found if c.capo), 0)
+        self.capo.setVisible(bool(self._capo) and song.guitar.usual)
+        self.capo.setText(f"Take the capo at fret {self._capo}")
         self.guitar.setText(f"Guitar: {song.guitar.describe()}")
         self.time.repaint_all()
         self.votes.update()

@@ -225,7 +225,8 @@ def _diagrams(painter: QPainter, song: Song, bar: BarBox, view: View, above: flo
     widest = 0.86 * high
     marks = [m for m in bar_marks(song, bar.bar) if m.begins]
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for mark, following in zip(marks, [*marks[1:], None], strict=True):
+    for n, mark in enumerate(marks):
+        following = marks[n + 1] if n + 1 < len(marks) else None
         held = song.held[mark.span]
         if held is None:
             continue

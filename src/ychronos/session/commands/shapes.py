@@ -76,6 +76,14 @@ def set_guitar(session: Session, setup: GuitarSetup) -> None:
     session.edit(lambda s: edits.set_guitar(s, setup))
 
 
+def take_capo(session: Session, capo: int) -> None:
+    """State a capo; names of shapes are shown beside those of what sounds."""
+    song = session.song
+    if song is not None:
+        show = "both" if song.guitar.show == "sounding" and capo else song.guitar.show
+        session.edit(lambda s: edits.set_guitar(s, replace(s.guitar, capo=capo, show=show)))
+
+
 def toggle_left(session: Session) -> None:
     """Draw the neck for left-handed players, or for right-handed ones."""
     session.edit(lambda s: edits.set_guitar(s, replace(s.guitar, left=not s.guitar.left)))
