@@ -98,6 +98,8 @@ def sheet_light() -> Window:
 def sheet_dark() -> Window:
     window = fresh(WALTZ)
     looks.toggle_dark(window)
+    window.session.edit(lambda s: edits.set_guitar(s, GuitarSetup(capo=2, show="both")))
+    window.sheet.set_diagrams(True)
     song = window.session.song
     assert song is not None
     window.session.select(song.chords[3].start, chord=True)
@@ -281,10 +283,14 @@ def desk() -> Window:
     return window
 
 
-def desk_narrow() -> Window:
-    window = desk()
-    window.resize(1000, 680)
-    QTest.qWait(200)
+def hand() -> Window:
+    window = fresh(FERRY)
+    window.show_view("hand")
+    page = window.views["hand"]
+    while not page.choosing.found:
+        QTest.qWait(20)
+    page.cards.choose(3)
+    QTest.qWait(80)
     return window
 
 
@@ -311,7 +317,7 @@ PICTURES: dict[str, Callable[[], Window | FretboardDialog]] = {
     "stacked": stacked,
     "following": following,
     "desk": desk,
-    "desk-narrow": desk_narrow,
+    "hand": hand,
 }
 
 

@@ -67,6 +67,7 @@ def main() -> int:
     parser.add_argument("--count", type=int, default=400)
     parser.add_argument("--plain", action="store_true", help="the generator's own songs instead of mixed ones")
     parser.add_argument("--band", action="store_true", help="loud, fast and swung bands with singers (liveband.py)")
+    parser.add_argument("--meters", default="", help="only songs in these meters, as 5/4,7/8")
     parser.add_argument("--style", help="with --band: only this style")
     parser.add_argument("--trial", action="store_true", help="with --band: on kits that no net is trained on")
     parser.add_argument("--ogg", action="store_true", help="write NAME.ogg and NAME.jams instead, for reports")
@@ -101,6 +102,10 @@ def main() -> int:
             continue
         font = SOUNDFONTS[seed % 3]
         try:
+            if args.meters:
+                spec = band_spec(seed, args.style) if args.band else random_spec(seed) if args.plain else mixed_spec(seed)
+                if spec["meter"] not in args.meters.split(","):
+                    continue
             if args.band:
                 audio, jams = live(band_spec(seed, args.style), font, TRIAL_KITS if args.trial else TRAINING_KITS)
             else:

@@ -91,6 +91,20 @@ def test_another_way_is_chosen_heard_kept_and_taken_back(ferry_window: Window, q
     assert next(u for u in page.shapes if u.name == name).held.shape == now
 
 
+def test_a_note_is_wished_on_top(ferry_window: Window, qtbot: QtBot) -> None:
+    page = hand_of(ferry_window, qtbot)
+    page.cards.choose(0)
+    row = next(i for i in range(page.wish.count()) if page.wish.itemText(i) == "B on top")
+    page.wish.setCurrentIndex(row)
+    page.wish.activated.emit(row)
+    strings = song_of(ferry_window).guitar.strings
+    assert page.ways.cards and all(max(pitches(c.shape, strings)) % 12 == 11 for c in page.ways.cards)
+    row = next(i for i in range(page.wish.count()) if page.wish.itemText(i) == "D lowest")
+    page.wish.setCurrentIndex(row)
+    page.wish.activated.emit(row)
+    assert page.ways.cards and all(min(pitches(c.shape, strings)) % 12 == 2 for c in page.ways.cards)
+
+
 def test_a_shape_for_one_section_only(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     page, song = hand_of(w, qtbot), song_of(w)

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from ..guitar.fingering import Shape, finger
 from ..guitar.hands import Held, level_of
 from ..guitar.instrument import GuitarSetup
+from ..guitar.naming import same_notes
 from ..guitar.setups import Choice
 from ..song.model import Song
 from ..song.words import plural
@@ -89,6 +90,13 @@ def handed_words(song: Song, one: Used, shape: Shape, guitar: GuitarSetup) -> st
     if song.heard.knows(chord) and not guitar.moved:
         words.append("agrees with the record" if _agrees(song, one, shape, guitar) else "less like the record")
     return ", ".join(words)
+
+
+def same_words(song: Song, one: Used, guitar: GuitarSetup) -> str:
+    """``the same notes: Am7/C``: what else the notes of a chord are called, as a shape; "" where they have one name."""
+    span = song.chords[one.first]
+    others = [song.shape_name_of(guitar, c, span.start) for c in same_notes(span.chord, song.key_at(span.start))[:2]]
+    return f"the same notes: {', '.join(others)}" if others else ""
 
 
 def _agrees(song: Song, one: Used, shape: Shape, guitar: GuitarSetup) -> bool:

@@ -264,6 +264,10 @@ class Song:
         """The name of the chord's shape on any guitar."""
         return self._written(index, guitar.shift, ascii_only)
 
+    def shape_name_of(self, guitar: GuitarSetup, chord: Chord, position: Position) -> str:
+        """What the shape of any chord would be called on a guitar."""
+        return write(chord.transposed(guitar.shift), self._key_for(position, guitar.shift), self.notation)
+
     def shape_note_on(self, guitar: GuitarSetup, index: int, pitch_class: int) -> str:
         """A note that sounds when the chord is played on a guitar, named as its shapes are."""
         return self._note(index, pitch_class - guitar.moved, guitar.shift)

@@ -24,9 +24,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...chart.handwords import choice_words, handed_words, in_order, level_words
+from ...chart.handwords import choice_words, handed_words, in_order, level_words, same_words
 from ...chart.used import Used, losses, remarks, used
-from ...guitar.candidates import Candidate, candidates, pitches
+from ...guitar.candidates import Candidate, candidates, pitches, with_notes
 from ...guitar.fingering import Shape, shape_text
 from ...guitar.hands import LEVELS
 from ...guitar.instrument import GuitarSetup
@@ -43,10 +43,20 @@ OTHERS = 8  # other ways that are shown
 ROWS = 12  # of capos
 
 
-def other_ways(song: Song, one: Used, guitar: GuitarSetup) -> list[Candidate]:
-    """The shapes to choose from for a chord, those that the record speaks for not forgotten."""
+Wish = tuple[str, int]  # "top" or "low", and the pitch class that is wished there
+
+
+def other_ways(song: Song, one: Used, guitar: GuitarSetup, wish: Wish | None = None) -> list[Candidate]:
+    """The shapes to choose from for a chord, those that the record speaks for not forgotten; with a wish for the highest
+    or the lowest note only those that have it."""
     chord = song.chords[one.first].chord.transposed(guitar.moved)
     found = list(candidates(chord, guitar.strings, guitar.capo))
+    if wish is not None:
+        where, note = wish
+        if where == "low":
+            found = list(candidates(chord, guitar.strings, guitar.capo, free_bass=True))
+        strings = [s + guitar.capo for s in guitar.strings]
+        return with_notes(found, strings, note if where == "top" else None, note if where == "low" else None)[:OTHERS]
     if guitar.moved or not song.heard.knows(chord):
         return found[:OTHERS]
     best = sorted(found, key=lambda c: c.cost - song.heard(chord, pitches(c.shape, guitar.strings, guitar.capo)))
@@ -124,6 +134,9 @@ class HandView(QWidget):
         self.where.setAccessibleName("Where it is to be held so")
         for where in WHERE:
             self.where.addItem(where, where)
+        self.wish = QComboBox()
+        self.wish.setAccessibleName("A note that shall be on top or lowest")
+        self.wish.activated.connect(lambda _: self._show_ways(new=False))
         self.take = QPushButton("Hold it so")
         self.take.setToolTip("Hold the chord in the chosen shape (Enter on the shape)")
         self.take.clicked.connect(self._take_way)
@@ -139,7 +152,7 @@ class HandView(QWidget):
         middle.setSpacing(10)
         middle.addWidget(self.ways_of)
         middle.addWidget(self.words, 1)
-        _into(middle, self.where, self.take, self.forget)
+        _into(middle, self.wish, self.where, self.take, self.forget)
         left = QVBoxLayout()
         left.setContentsMargins(22, 14, 22, 12)
         left.setSpacing(8)
@@ -239,20 +252,33 @@ class HandView(QWidget):
         tip = f"{one.title}: {', '.join(remarks(song, one, guitar))}"
         return Card(one.held.shape, one.held.fingers, one.title, note, tip, one.held.stated, one.held.wide)
 
-    def _show_ways(self) -> None:
+    def _show_wishes(self, song: Song, one: Used, guitar: GuitarSetup) -> None:
+        """What can be wished of the chord that is chosen."""
+        self.wish.clear()
+        self.wish.addItem("any notes outside", None)
+        chord = song.chords[one.first].chord.transposed(guitar.moved)
+        for where, words in (("top", "on top"), ("low", "lowest")):
+            for note in sorted(chord.pitch_classes, key=lambda n: (n - (chord.root or 0)) % 12):
+                self.wish.addItem(f"{song.shape_note_on(guitar, one.first, note)} {words}", (where, note))
+
+    def _show_ways(self, new: bool = True) -> None:
         song = self.session.song
         if song is None or not 0 <= self.cards.current < len(self.shapes):
             self.others = []
             self.ways.show_cards([])
             self.ways_of.setText("")
             self.words.setText("Nobody plays a chord in this song." if song is not None else "")
-            for button in (self.where, self.take, self.forget):
+            for button in (self.wish, self.where, self.take, self.forget):
                 button.setEnabled(False)
             return
         one, guitar = self.shapes[self.cards.current], self.shown
-        self.others = other_ways(song, one, guitar)
+        if new:
+            self._show_wishes(song, one, guitar)
+        self.wish.setEnabled(True)
+        wish = self.wish.currentData()
+        self.others = other_ways(song, one, guitar, (wish[0], wish[1]) if wish else None)
         shapes = [c.shape for c in self.others]
-        if one.held.shape not in shapes:
+        if one.held.shape not in shapes and not wish:
             shapes.insert(0, one.held.shape)
         cards = []
         for shape in shapes:
@@ -261,9 +287,13 @@ class HandView(QWidget):
             fingers = one.held.fingers if now else ()
             tip = handed_words(song, one, shape, guitar)
             cards.append(Card(shape, fingers, "", shape_text(shown), tip, one.held.stated and now))
-        self.ways.show_cards(cards, shapes.index(one.held.shape), guitar.left)
+        now_at = shapes.index(one.held.shape) if one.held.shape in shapes else -1
+        self.ways.show_cards(cards, now_at, guitar.left)
         self.ways_of.setText(f"Ways to hold {one.name}")
-        self.words.setText(", ".join(remarks(song, one, guitar)))
+        self.words.setText(
+            "; ".join(filter(None, [", ".join(remarks(song, one, guitar)), same_words(song, one, guitar)]))
+            if shapes else "No hand can hold it so."
+        )  # fmt: skip
         can = self.preview is None
         self.where.setEnabled(can)
         self.take.setEnabled(can)
