@@ -9,7 +9,7 @@ import sys
 import warnings
 from typing import NoReturn
 
-COMMANDS = ("analyze", "export")
+COMMANDS = ("analyze", "align", "export")
 STOPPED = 130
 _terminal = [2]  # where our sentences go: 2 itself is taken from libraries later
 

@@ -17,17 +17,22 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
 from . import __version__, logs
-from .analysis.evidence import AnalysisError
+from .analysis.against.aligning import lay_against
+from .analysis.evidence import AnalysisError, Evidence, cached
 from .audio.decode import AudioError, Cancelled
-from .formats import atomic, jams, project, textchart
+from .formats import agreementjson, atomic, jams, project, textchart
+from .formats.agreementtext import agreement_text
+from .formats.charttext import ChartError, read_text
+from .formats.project.known import is_project
 from .formats.registry import EXPORTERS, Options, exporter
 from .paths import cache_folder
 from .session.jobs import AtOnce
 from .session.opening import Analysis
 from .session.session import Session
-from .song.model import logged
+from .song.model import Song, logged
 from .song.titles import title_of
 
+LARGEST_TEXT = 4 << 20  # bytes of a chart
 OK, INNER, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 1, 3, 4, 2, 130
 EPILOG = (
     "Exit codes: 0 done, 1 a fault of the program, 2 wrong use, 3 a recording or project that cannot be read, "
@@ -155,6 +160,69 @@ def analyze(
     for sentence in (*troubles, found.recording.note):
         if sentence:
             _say(sentence)
+
+
+@app.command(epilog="Example: ychronos align tape14.ychronos chart.txt --json agreement.json. " + EPILOG)
+def align(
+    record: Annotated[
+        Path,
+        typer.Argument(metavar="PROJECT_OR_RECORDING", readable=False, help="A project, or a recording to analyse."),
+    ],
+    chart: Annotated[
+        Path,
+        typer.Argument(
+            metavar="CHART",
+            readable=False,
+            help="A chart as text: bars with |, chords over words, or chords in brackets.",
+        ),
+    ],
+    json_out: Annotated[
+        Path | None, typer.Option("--json", metavar="OUT", help="Write the agreement bar by bar.")
+    ] = None,
+    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No summary.")] = False,
+) -> None:
+    """Lay somebody else's chart against a record: which bar is played when, in which key, and how well it agrees."""
+    try:
+        handed = read_text(_text_of(chart))
+        song, evidence = _song_and_sound(record)
+    except (ChartError, AudioError, AnalysisError, project.ProjectError) as error:
+        raise _fail(str(error), BAD_INPUT) from None
+    except (KeyboardInterrupt, Cancelled):
+        raise _fail("stopped; nothing was written.", INTERRUPTED) from None
+    found = lay_against(song, evidence, handed)
+    try:
+        if json_out is not None:
+            atomic.write(json_out, agreementjson.dumps(song, handed, found))
+        if not quiet:
+            text = agreement_text(song, handed, found)
+            _print(text, text)
+    except atomic.SaveError as error:
+        raise _fail(str(error), BAD_OUTPUT) from None
+
+
+def _text_of(path: Path) -> str:
+    """A text file; raises ChartError with a sentence."""
+    try:
+        if not path.is_file():
+            raise ChartError(f"“{path.name}” is not there, or it is no file.")
+        data = path.read_bytes() if path.stat().st_size <= LARGEST_TEXT else b""
+    except OSError as error:
+        raise ChartError(f"“{path.name}” cannot be read: {error.strerror or error}.") from None
+    if not data.strip():
+        raise ChartError(f"“{path.name}” is empty, or larger than any chart.")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
+
+
+def _song_and_sound(path: Path) -> tuple[Song, Evidence | None]:
+    """The song of a project with what was kept of its recording, or a recording analysed."""
+    if is_project(path):
+        song = project.load(path)
+        return song, cached(cache_folder(), song.recording.sha256)
+    found: tuple[Song, Evidence] = Analysis(path, title_of(path), cache_folder(), keep_samples=False)(AtOnce())
+    return found
 
 
 def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, no_shapes: bool, **out: Path | None) -> None:

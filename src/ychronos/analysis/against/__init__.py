@@ -1,0 +1,1 @@
+"""Charts of other people against the record."""
