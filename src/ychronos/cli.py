@@ -24,7 +24,7 @@ from .formats import agreementjson, atomic, jams, project, textchart
 from .formats.agreementtext import agreement_text
 from .formats.charttext import ChartError, read_text
 from .formats.project.known import is_project
-from .formats.registry import EXPORTERS, Options, exporter
+from .formats.registry import EXPORTERS, Options, exporter, for_file
 from .paths import cache_folder
 from .session.jobs import AtOnce
 from .session.opening import Analysis
@@ -225,19 +225,32 @@ def _song_and_sound(path: Path) -> tuple[Song, Evidence | None]:
     return found
 
 
-def _export(project_file: Path, bars: int, flat: bool, ascii_only: bool, no_shapes: bool, **out: Path | None) -> None:
+def _export(
+    project_file: Path,
+    bars: int,
+    flat: bool,
+    ascii_only: bool,
+    no_shapes: bool,
+    to: list[Path] | None,
+    **out: Path | None,
+) -> None:
     """Write a project's chart to a file."""
-    wanted = {name: path for name, path in out.items() if path is not None}
+    wanted = [(exporter(name), path) for name, path in out.items() if path is not None]
+    for path in to or []:
+        one = for_file(path)
+        if one is None:
+            known = ", ".join(e.suffix for e in EXPORTERS)
+            raise _fail(f"“{path.name}” does not say how it is to be written: {known} are known.", BAD_USE)
+        wanted.append((one, path))
     if not wanted:
-        raise _fail(f"say what to write: {', '.join(f'--{e.id} OUT' for e in EXPORTERS)}.", BAD_USE)
+        raise _fail(f"say what to write: --to FILE, {', '.join(f'--{e.id} OUT' for e in EXPORTERS)}.", BAD_USE)
     try:
         song = project.load(project_file)
     except project.ProjectError as error:
         raise _fail(str(error), BAD_INPUT) from None
     options = Options(bars, not flat, ascii_only, not no_shapes)
     try:
-        for name, path in wanted.items():
-            one = exporter(name)
+        for one, path in wanted:
             data = one.render(song, options)
             if one.text and str(path) == "-":
                 _print(data.decode(), one.render(song, replace(options, ascii_only=True)).decode())
@@ -260,6 +273,11 @@ def _with_exporters() -> None:
     defaults: dict[str, object] = {"bars": 4, "flat": False, "ascii_only": False}
     kinds["no_shapes"] = Annotated[bool, typer.Option("--no-shapes", help="Leave the shapes in use out.")]
     defaults["no_shapes"] = False
+    kinds["to"] = Annotated[
+        list[Path] | None,
+        typer.Option("--to", metavar="FILE", help="Write a file; its suffix says what. May come again."),
+    ]
+    defaults["to"] = None
     for e in EXPORTERS:
         tail = "; - prints it." if e.text else "."
         kinds[e.id] = Annotated[Path | None, typer.Option(f"--{e.id}", metavar="OUT", help=f"Write {e.what}{tail}")]

@@ -11,6 +11,7 @@ from ..formats import project
 from ..session.commands import shapes
 from ..song import edits
 from .dialogs.asking import asked
+from .dialogs.chartdialog import ChartDialog
 from .dialogs.fretboard import FretboardDialog
 from .dialogs.guitardialog import GuitarDialog
 from .dialogs.partsdialog import PartsDialog
@@ -41,6 +42,14 @@ def set_second_guitar(w: Shell) -> None:
     if asked(dialog):
         setup = dialog.setup
         w.session.edit(lambda s: edits.set_second_guitar(s, setup))
+
+
+def handed_chart(w: Shell) -> None:
+    """Lay somebody else's chart against the record, in a window of its own beside this one."""
+    dialog = ChartDialog(w.session, w.theme, w.widget())
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.place_wanted.connect(w.hear_from)
+    dialog.show()
 
 
 def toggle_diagrams(w: Shell) -> None:

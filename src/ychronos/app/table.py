@@ -46,6 +46,7 @@ def table() -> list[Entry]:
         Entry("print_shapes", f, "Shapes on charts", (), "PDF and text show the shapes in use, in order of appearance", files.toggle_prints_shapes, always, checked=files.prints_shapes),
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", files.export_audio, lambda w: has_song(w) and has_sound(w)),
         Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", heard.export_heard, lambda w: has_song(w) and has_sound(w)),
+        Entry("handed_chart", f, "A chart from elsewhere…", ("Ctrl+Shift+O",), "Paste or open somebody else’s chart and lay it against the record: where it agrees, where the sound says something else", looks.handed_chart, has_song),
         Entry("find_recording", f, "Find the recording…", (), "Say where the project's recording is now", files.find_recording, has_song, line=True),
         Entry("unfinished", f, "Not saved…", (), "Work that was not saved when the program ended", looks.show_unfinished, always),
         Entry("close", f, "Close the song", ("Ctrl+W",), "Close the song", files.close_song, lambda w: w.session.is_open, line=True),

@@ -97,8 +97,7 @@ def _is_name(line: str, barred: bool = False) -> str:
     if made:
         words = {"v": "Verse", "c": "Chorus", "b": "Bridge"}
         return made.group(2) or words.get(made.group(1).lower(), made.group(1).replace("_", " ").title())
-    bare = text.strip("[](){}#*=-–—: ").strip()
-    bare = _AT_END.sub("", bare).strip(" :")
+    bare = _AT_END.sub("", text.strip("[](){}#*=-–—: ")).strip("[](){}#*=-–—: ")
     framed = text.startswith(("[", "(", "#", "=", "-")) or text.endswith(":")
     known = any(re.match(rf"^{re.escape(n)}\b", bare.lower()) for n in _NAMES)
     if not bare or len(bare) > 40 or "|" in text:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 
 from ..song.model import Song
-from . import jams, pdfchart, textchart
+from . import jams, midi, musicxml, pdfchart, tables, textchart
 
 
 @dataclass(frozen=True)
@@ -43,7 +44,21 @@ EXPORTERS: list[Exporter] = [
     Exporter("jams", "All data as JAMS…", "Write beats, chords, keys and sections for other programs",
              "beats, chords, keys and sections as JAMS (JSON)", ".jams", "JAMS (*.jams)",
              lambda song, o: jams.dumps(song)),
+    Exporter("musicxml", "Chart as MusicXML…", "Write bars, chords and diagrams for notation programs",
+             "the chart as MusicXML", ".musicxml", "MusicXML (*.musicxml)", lambda song, o: musicxml.render(song)),
+    Exporter("midi", "Chart as MIDI…", "Write tempo map, markers, chords, bass and click, in time with the recording",
+             "the chart as MIDI", ".mid", "MIDI (*.mid)", lambda song, o: midi.render(song)),
+    Exporter("csv", "Chords as a table…", "Write a row for each chord, for spreadsheets",
+             "a table of chords (CSV)", ".csv", "CSV (*.csv)", lambda song, o: tables.render_csv(song)),
+    Exporter("labels", "Chords as labels…", "Write start, end and name of each chord, for sound editors",
+             "labels: start, end, name", ".lab", "Labels (*.lab)", lambda song, o: tables.render_labels(song)),
 ]  # fmt: skip
+
+
+def for_file(path: Path) -> Exporter | None:
+    """The exporter that a file's suffix asks for, or None."""
+    suffix = {".xml": ".musicxml", ".midi": ".mid"}.get(path.suffix.lower(), path.suffix.lower())
+    return next((e for e in EXPORTERS if e.suffix == suffix), None)
 
 
 def exporter(name: str) -> Exporter:

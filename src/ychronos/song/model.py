@@ -349,6 +349,10 @@ class Song:
                     out[i] = s.value
         return out
 
+    def written_notes(self, index: int) -> tuple[Note, Note]:
+        """Root and bass of a chord that is not silence, as they are written for what sounds."""
+        return self._spelled(index, self.guitar.moved)
+
     def note_name(self, index: int, pitch_class: int) -> str:
         """A note beside a chord as it is shown: spelled as the chord has it, else as the key does."""
         return self._note(index, pitch_class, self.guitar.shown_shift)
