@@ -23,6 +23,7 @@ from .audio.decode import AudioError, Cancelled
 from .formats import agreementjson, atomic, jams, project, textchart
 from .formats.agreementtext import agreement_text
 from .formats.charttext import ChartError, read_text
+from .formats.paper import SIZES, Paper
 from .formats.project.known import is_project
 from .formats.registry import EXPORTERS, Options, exporter, for_file
 from .paths import cache_folder
@@ -231,6 +232,9 @@ def _export(
     flat: bool,
     ascii_only: bool,
     no_shapes: bool,
+    paper: str,
+    landscape: bool,
+    one_page: bool,
     to: list[Path] | None,
     **out: Path | None,
 ) -> None:
@@ -248,7 +252,11 @@ def _export(
         song = project.load(project_file)
     except project.ProjectError as error:
         raise _fail(str(error), BAD_INPUT) from None
-    options = Options(bars, not flat, ascii_only, not no_shapes)
+    try:
+        on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page)
+    except ValueError as error:
+        raise _fail(f"{error}.", BAD_USE) from None
+    options = Options(bars, not flat, ascii_only, not no_shapes, on)
     try:
         for one, path in wanted:
             data = one.render(song, options)
@@ -273,6 +281,10 @@ def _with_exporters() -> None:
     defaults: dict[str, object] = {"bars": 4, "flat": False, "ascii_only": False}
     kinds["no_shapes"] = Annotated[bool, typer.Option("--no-shapes", help="Leave the shapes in use out.")]
     defaults["no_shapes"] = False
+    kinds["paper"] = Annotated[str, typer.Option("--paper", help=f"Of a PDF: {', '.join(SIZES)}.")]
+    kinds["landscape"] = Annotated[bool, typer.Option("--landscape", help="A PDF lies on its side.")]
+    kinds["one_page"] = Annotated[bool, typer.Option("--one-page", help="A PDF is as large as fits on one page.")]
+    defaults |= {"paper": "A4", "landscape": False, "one_page": False}
     kinds["to"] = Annotated[
         list[Path] | None,
         typer.Option("--to", metavar="FILE", help="Write a file; its suffix says what. May come again."),

@@ -272,3 +272,14 @@ def test_words_without_end_do_not_make_the_window_larger(ferry_window: Window, q
         qtbot.wait(20)
         w.grab()
         assert w.size() == before, w.tabs.buttons[number].text()
+
+
+def test_the_order_line_leads_to_a_section(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.show_view("form")
+    song = w.session.song
+    assert song is not None
+    assert song.sections[1].name in w.form.order.text()
+    w.form.order.linkActivated.emit("1")
+    assert w.form.strip.chosen == 1 and w.session.selection.caret == song.sections[1].start
+    assert abs(w.heard() - song.grid.clock(song.sections[1].start)) < 0.05

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import replace
+from itertools import groupby
 
 import pytest
 from hypothesis import given
@@ -13,9 +14,11 @@ from pypdf import PdfReader
 from tests.conftest import make_song
 from ychronos.chart.diagram import diagram
 from ychronos.chart.handwords import choice_words, handed_words, in_order, level_words
+from ychronos.chart.order import order, order_text
 from ychronos.chart.sound import held_notes, strokes
 from ychronos.chart.used import losses, remarks, used
 from ychronos.formats import pdfchart, textchart
+from ychronos.formats.paper import Paper, papers
 from ychronos.guitar.candidates import pitches
 from ychronos.guitar.instrument import LEVEL_IDS, TUNINGS, GuitarSetup
 from ychronos.song import edits
@@ -134,3 +137,34 @@ def test_a_newer_shape_holds_where_it_speaks() -> None:
     assert not forgotten.held[1].stated  # type: ignore[union-attr]
     with pytest.raises(edits.EditError):
         edits.forget_shape(make_song(), 0)
+
+
+def test_the_order_stands_in_a_line() -> None:
+    song = make_song("G C", bars=12)
+    song, _ = edits.start_section(song, song.grid.bar_range(8)[0], "Verse")
+    song, _ = edits.start_section(song, song.grid.bar_range(10)[0], "End")
+    names = [s.name for s in song.sections]
+    assert [(s.name, len(s.sections)) for s in order(song)] == [(n, len(list(g))) for n, g in groupby(names)]
+    assert sum(len(s.sections) for s in order(song)) == len(song.sections)
+    assert order_text(song) in textchart.render(song)
+    assert " ×2" not in order_text(song, ascii_only=True)
+    assert order_text(make_song(bars=2)) == "" or len(make_song(bars=2).sections) > 1
+
+
+@pytest.mark.parametrize("paper", papers())
+def test_every_paper_holds_the_whole_chart(paper: Paper) -> None:
+    song = make_song("G D/F# Em7 C", bars=90)
+    pages = PdfReader(io.BytesIO(pdfchart.render(song, paper=paper))).pages
+    box = pages[0].mediabox
+    assert (round(float(box.width)), round(float(box.height))) == tuple(round(x) for x in paper.points)
+    assert (len(pages) == 1) or not paper.one_page or paper.size in ("A5", "tablet")
+    plain = PdfReader(io.BytesIO(pdfchart.render(song))).pages
+    count = ["".join(p.extract_text() for p in x).count("Em7") for x in (pages, plain)]
+    assert count[0] == count[1]
+
+
+def test_papers_that_are_none() -> None:
+    for wrong in ({"size": "A9"}, {"scale": 9.0}):
+        with pytest.raises(ValueError, match=r"paper|per cent"):
+            Paper(**wrong)  # type: ignore[arg-type]
+    assert len({p.words for p in papers()}) == len(papers())

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from ..audio.decode import AudioError
 from ..chart.rows import bar_marks
 from ..formats import atomic, project
+from ..formats.paper import PLAIN_PAPER, Paper, papers
 from ..formats.registry import Exporter, Options
 from ..formats.textchart import bar_text
 from ..paths import shown
@@ -122,7 +123,7 @@ def export(w: Shell, one: Exporter) -> None:
         return
     path = ask_name(w, one.words.rstrip("…"), (one.suffix,), one.filters)
     if path is not None:
-        options = Options(w.sheet.per_row, folds(w), shapes=prints_shapes(w))
+        options = Options(w.sheet.per_row, folds(w), shapes=prints_shapes(w), paper=paper(w))
         export_to(w, path, lambda: one.render(song, options))
 
 
@@ -134,6 +135,21 @@ def folds(w: Shell) -> bool:
 def toggle_folds(w: Shell) -> None:
     w.settings.set("folded_charts", not folds(w))
     w.say("Charts write once what is played again" if folds(w) else "Charts have every bar, as it goes")
+
+
+def paper(w: Shell) -> Paper:
+    """The paper that charts are printed on."""
+    wanted = w.settings.text("paper", PLAIN_PAPER.words)
+    return next((p for p in papers() if p.words == wanted), PLAIN_PAPER)
+
+
+def choose_paper(w: Shell) -> None:
+    now = paper(w).words
+    words = [now, *(p.words for p in papers() if p.words != now)]
+    chosen = w.session.asks.choice("Paper", "Charts as PDF are for:", words)
+    if chosen is not None:
+        w.settings.set("paper", chosen)
+        w.say(f"Charts are for {chosen}")
 
 
 def prints_shapes(w: Shell) -> bool:

@@ -44,6 +44,7 @@ def table() -> list[Entry]:
         *export_entries(),
         Entry("fold_charts", f, "Fold repeats in charts", (), "PDF and text write once what is played again: repeat signs, endings, “as the 1st time, but …”, back to the sign", files.toggle_folds, always, checked=files.folds),
         Entry("print_shapes", f, "Shapes on charts", (), "PDF and text show the shapes in use, in order of appearance", files.toggle_prints_shapes, always, checked=files.prints_shapes),
+        Entry("paper", f, "Paper…", (), "A4, Letter, A5 or a tablet, upright or on its side, all on one page", files.choose_paper, always),
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", files.export_audio, lambda w: has_song(w) and has_sound(w)),
         Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", heard.export_heard, lambda w: has_song(w) and has_sound(w)),
         Entry("handed_chart", f, "A chart from elsewhere…", ("Ctrl+Shift+O",), "Paste or open somebody else’s chart and lay it against the record: where it agrees, where the sound says something else", looks.handed_chart, has_song),

@@ -3,26 +3,29 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from importlib import resources
 
-from reportlab.lib.pagesizes import A4
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines
+from ..chart.order import order_text
 from ..chart.rows import bar_marks, guitar_line, signs_line
 from ..chart.used import used
 from ..guitar.hands import level_of
 from ..song.model import Song
 from ..song.words import beats_text
 from . import pdfshapes
+from .paper import PLAIN_PAPER, Paper
 
 PLAIN, BOLD, ITALIC = "GentiumBookPlus", "GentiumBookPlus-Bold", "GentiumBookPlus-Italic"
 MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
 ROW, SENTENCE, GAP = 44.0, 28.0, 16.0  # height of a row and of a line of words, extra space before a section
 CHORD_SIZE, SMALL = 15.0, 8.5
+SMALLEST = 0.5  # of the usual size, on one page
 INK, QUIET, LINE = (0.13, 0.19, 0.23), (0.45, 0.45, 0.42), (0.75, 0.73, 0.68)
 
 
@@ -38,14 +41,16 @@ def _fonts() -> None:
 class _Page:
     """The canvas with a pen that moves down and turns pages."""
 
-    def __init__(self, song: Song, per_row: int) -> None:
+    def __init__(self, song: Song, per_row: int, paper: Paper = PLAIN_PAPER) -> None:
         _fonts()
         self.song, self.per_row = song, per_row
         self.buffer = io.BytesIO()
-        self.canvas = Canvas(self.buffer, pagesize=A4, invariant=1)
+        self.canvas = Canvas(self.buffer, pagesize=paper.points, invariant=1)
+        self.scale = paper.scale
+        self.canvas.scale(self.scale, self.scale)
         self.canvas.setTitle(song.title)
         self.canvas.setAuthor(song.artist or "Ychronos")
-        self.width, self.height = A4
+        self.width, self.height = (x / self.scale for x in paper.points)
         self.number = 1
         self.y = self.height - MARGIN
 
@@ -76,7 +81,21 @@ class _Page:
         if guitar_line(song):
             self.y -= 12
             self.text(MARGIN, self.y, guitar_line(song), ITALIC, 9.5, QUIET)
+        for words in self.wrapped(order_text(song), ITALIC, 9.5):
+            self.y -= 12
+            self.text(MARGIN, self.y, words, ITALIC, 9.5)
         self.y -= 20
+
+    def wrapped(self, text: str, font: str, size: float) -> list[str]:
+        """A text in lines that fit between the margins."""
+        out: list[str] = []
+        for word in text.split():
+            longer = f"{out[-1]} {word}" if out else word
+            if out and pdfmetrics.stringWidth(longer, font, size) <= self.width - 2 * MARGIN:
+                out[-1] = longer
+            else:
+                out.append(word)
+        return out
 
     def shapes(self) -> None:
         """The shapes in use in order of appearance, those of a second guitar after the first's."""
@@ -108,6 +127,7 @@ class _Page:
         if self.y - height < MARGIN:
             self.foot()
             self.canvas.showPage()
+            self.canvas.scale(self.scale, self.scale)
             self.number += 1
             self.y = self.height - MARGIN
 
@@ -212,10 +232,25 @@ class _Page:
         return self.buffer.getvalue()
 
 
-def render(song: Song, per_row: int = 4, folded: bool = True, shapes: bool = True) -> bytes:
-    """The chart as the bytes of a PDF file (A4), what is played again written once if ``folded``, with the ``shapes``
-    that it is played with."""
-    page = _Page(song, per_row)
+def render(song: Song, per_row: int = 4, folded: bool = True, shapes: bool = True, paper: Paper = PLAIN_PAPER) -> bytes:
+    """The chart as the bytes of a PDF file, what is played again written once if ``folded``, with the ``shapes`` that it is
+    played with. On a paper that asks for one page it is as large as fits, down to :data:`SMALLEST`."""
+    if not paper.one_page:
+        return _rendered(song, per_row, folded, shapes, paper).finish()
+    for bars in (per_row, 2 * per_row):  # twice as many bars in a row before it is larger than a page
+        scale = paper.scale
+        while True:
+            page = _rendered(song, bars, folded, shapes, replace(paper, scale=scale))
+            if page.number == 1 or scale <= SMALLEST:
+                break
+            scale = max(SMALLEST, scale * 0.95)
+        if page.number == 1:
+            break
+    return page.finish()
+
+
+def _rendered(song: Song, per_row: int, folded: bool, shapes: bool, paper: Paper) -> _Page:
+    page = _Page(song, per_row, paper)
     page.head()
     if shapes:
         page.shapes()
@@ -227,4 +262,4 @@ def render(song: Song, per_row: int = 4, folded: bool = True, shapes: bool = Tru
         page.room_for(24)
         page.y -= 14
         page.text(MARGIN, page.y, note, ITALIC, SMALL, QUIET)
-    return page.finish()
+    return page

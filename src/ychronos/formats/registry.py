@@ -8,17 +8,19 @@ from pathlib import Path
 
 from ..song.model import Song
 from . import jams, midi, musicxml, pdfchart, tables, textchart
+from .paper import PLAIN_PAPER, Paper
 
 
 @dataclass(frozen=True)
 class Options:
     """How a chart is wanted: bars in a row, what is played again written once, only the plainest characters,
-    the shapes that it is played with."""
+    the shapes that it is played with, the paper."""
 
     per_row: int = 4
     folded: bool = True
     ascii_only: bool = False
     shapes: bool = True
+    paper: Paper = PLAIN_PAPER
 
 
 @dataclass(frozen=True)
@@ -38,7 +40,7 @@ class Exporter:
 
 EXPORTERS: list[Exporter] = [
     Exporter("pdf", "Chart as PDF…", "Write the chart as a PDF to print", "the chart as PDF", ".pdf", "PDF (*.pdf)",
-             lambda song, o: pdfchart.render(song, o.per_row, o.folded, o.shapes), ("Ctrl+E",)),
+             lambda song, o: pdfchart.render(song, o.per_row, o.folded, o.shapes, o.paper), ("Ctrl+E",)),
     Exporter("text", "Chart as text…", "Write the chart as plain text", "the chart as text", ".txt", "Text (*.txt)",
              lambda song, o: textchart.render(song, o.per_row, o.ascii_only, o.folded, o.shapes).encode(), ("Ctrl+Shift+E",), True),
     Exporter("jams", "All data as JAMS…", "Write beats, chords, keys and sections for other programs",

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line
 from ..chart.lines import lines as chart_lines
+from ..chart.order import order_text
 from ..chart.rows import Mark, bar_marks, guitar_line, signs_line
 from ..chart.used import used
 from ..guitar.fingering import shape_text
@@ -40,7 +41,8 @@ def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool 
     are aligned."""
     f = facts(song)
     head = song.title + (f" – {song.artist}" if song.artist else "")
-    lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song), *filter(None, [guitar_line(song)]), ""]
+    lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song)]
+    lines += [*filter(None, [guitar_line(song), order_text(song, ascii_only)]), ""]
     chart = chart_lines(song, per_row, folded)
     cells = {
         bar: bar_text(bar_marks(song, bar, ascii_only), song.grid.bars[bar].beats)

@@ -7,6 +7,8 @@ in words. In the corner, how alike every two bars are; a click there plays both 
 
 from __future__ import annotations
 
+import html
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -27,6 +29,7 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushBu
 from ...analysis.evidence import Evidence
 from ...analysis.explain.differences import Differences
 from ...chart import folding
+from ...chart.order import order
 from ...chart.rows import section_title
 from ...session.comparing import Comparing
 from ...session.jobs import Handle
@@ -397,6 +400,12 @@ class FormView(QWidget):
         self.strip, self.table = FormStrip(session, theme), PassTable(session, theme)
         self.map = Likeness(session, theme)
         self.found: list[Difference] = []
+        self.order = label()
+        self.order.setTextFormat(Qt.TextFormat.RichText)
+        self.order.setWordWrap(True)
+        self.order.setAccessibleName("The order of the sections")
+        self.order.setToolTip("The order of the sections; a click goes there")
+        self.order.linkActivated.connect(lambda link: self._go_to_section(int(link)))
         self.folded = label(quiet=True)
         self.folded.setWordWrap(True)
         self.heading, self.count = label("What differs"), label(quiet=True)
@@ -413,7 +422,8 @@ class FormView(QWidget):
         buttons = QHBoxLayout()
         buttons.addWidget(self.rename)
         buttons.addWidget(self.same)
-        buttons.addStretch(1)
+        buttons.addSpacing(10)
+        buttons.addWidget(self.order, 1)
         middle = QVBoxLayout()
         middle.addWidget(self.table, 1)
         middle.addLayout(buttons)
@@ -443,12 +453,29 @@ class FormView(QWidget):
         self._job: Handle | None = None
         self.set_theme(theme)
 
+    def _go_to_section(self, index: int) -> None:
+        """Choose a section and put the playhead at its start."""
+        song = self.session.song
+        if song is not None and index < len(song.sections):
+            self.choose(index)
+            self.session.select(song.sections[index].start)
+            self.strip.seek_wanted.emit(song.grid.clock(song.sections[index].start))
+
+    def _show_order(self, song: Song) -> None:
+        ink = self.theme.colour("ink").name()
+        links = [
+            f'<a href="{step.sections[0]}" style="color:{ink}; text-decoration:none">{html.escape(step.text)}</a>'
+            for step in order(song)
+        ]
+        self.order.setText(" · ".join(links))
+
     def set_clock(self, seconds: float | None) -> None:
         self.strip.set_clock(seconds)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = self.strip.theme = self.table.theme = self.map.theme = theme
         self.heading.setFont(theme.serif(13, bold=True))
+        self.order.setFont(theme.serif(11))
         for small in (self.count, self.folded, self.map_words):
             small.setFont(theme.sans(9))
         delegate = self.list.itemDelegate()
@@ -469,6 +496,7 @@ class FormView(QWidget):
         if song is None or not self.isVisible():
             return
         self.strip.chosen = min(self.strip.chosen, len(song.sections) - 1)
+        self._show_order(song)
         parts = folding.page(song)
         words = [folding.part_words(song, parts, part) for part in parts]
         self.folded.setText("Folded: " + "  ·  ".join(words))

@@ -401,6 +401,8 @@ class GroundView(QWidget):
         column.addSpacing(6)
         for button in (self.pitch, self.clock, self.capo, self.guitar):
             column.addWidget(button)
+        for later in (*self.causes, self.capo, self.clock):  # shown when there is something to say
+            later.hide()
         side = QWidget()
         side.setLayout(column)
         side.setFixedWidth(300)

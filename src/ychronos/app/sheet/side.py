@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QSize, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -23,6 +24,7 @@ from ..hand.diagrams import Card, Cards
 from ..labels import TwoLines, label, lists
 from ..theme import Theme
 
+WAYS_HIGH = 112  # pixels of the ways to hold a chord with their heading
 KEYS = ("Alt+5", "Alt+6", "Alt+7", "Alt+8")
 
 
@@ -89,6 +91,7 @@ class Side(QFrame):
         layout.addWidget(self.doubts, 1)
         layout.addStretch(0)
         self._indexes: list[int] = []
+        self._some_ways = False
         session.watch(self.refresh, *MUSIC)
         session.watch(self._show_chord, "selection")
         self.set_theme(Theme())
@@ -163,8 +166,8 @@ class Side(QFrame):
 
     def _show_ways(self, song: Song | None, index: int) -> None:
         found = ways(song, index) if song is not None and not song.chords[index].chord.is_none else []
-        self.ways_head.setVisible(bool(found))
-        self.ways.setVisible(bool(found))
+        self._some_ways = bool(found)
+        self._fit_ways()
         if song is None or not found:
             return
         held, guitar = song.held[index], song.guitar
@@ -178,6 +181,24 @@ class Side(QFrame):
             cards.append(Card(way.shape, held.fingers if held and now else (), "", frets, tip, stated))
         current = next((i for i, c in enumerate(found) if held is not None and c.shape == held.shape), -1)
         self.ways.show_cards(cards, current, guitar.left)
+
+    def _fit_ways(self) -> None:
+        """Show the ways to hold the chord where there is room: they must not make a small window larger."""
+        layout = self.layout()
+        least = layout.minimumSize().height() if layout is not None else 0
+        room = self.height() >= least + (0 if self.ways.isVisibleTo(self) else WAYS_HIGH)
+        shown = self._some_ways and room
+        if shown != self.ways.isVisibleTo(self):
+            self.ways_head.setVisible(shown)
+            self.ways.setVisible(shown)
+
+    def minimumSizeHint(self) -> QSize:
+        hint = super().minimumSizeHint()
+        return QSize(hint.width(), hint.height() - (WAYS_HIGH if self.ways.isVisibleTo(self) else 0))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit_ways()
 
     def _hear_way(self, number: int) -> None:
         song = self.session.song

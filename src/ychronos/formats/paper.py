@@ -1,0 +1,46 @@
+"""Paper that charts are printed on: its size, which way round, how large things are on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from reportlab.lib.pagesizes import A4, A5, LETTER
+
+SIZES: dict[str, tuple[float, float]] = {"A4": A4, "Letter": LETTER, "A5": A5, "tablet": (480.0, 640.0)}  # points
+SMALL, LARGE = 0.6, 1.6  # against the usual size
+
+
+@dataclass(frozen=True)
+class Paper:
+    """``scale`` is how large everything is against the usual size; with ``one_page`` it is the largest that is tried."""
+
+    size: str = "A4"
+    landscape: bool = False
+    one_page: bool = False
+    scale: float = 1.0
+
+    def __post_init__(self) -> None:
+        if self.size not in SIZES:
+            raise ValueError(f"paper is one of {', '.join(SIZES)}")
+        if not 0.4 <= self.scale <= 2.0:
+            raise ValueError("charts are printed at 40 to 200 per cent")
+
+    @property
+    def points(self) -> tuple[float, float]:
+        """(width, height) in points."""
+        wide, high = SIZES[self.size]
+        return (high, wide) if self.landscape else (wide, high)
+
+    @property
+    def words(self) -> str:
+        """``A4 upright``, ``Letter on its side, all on one page``."""
+        text = f"{self.size} {'on its side' if self.landscape else 'upright'}"
+        return f"{text}, all on one page" if self.one_page else text
+
+
+PLAIN_PAPER = Paper()
+
+
+def papers() -> list[Paper]:
+    """All kinds of paper to choose from."""
+    return [Paper(size, side, one) for size in SIZES for side in (False, True) for one in (False, True)]
