@@ -15,6 +15,7 @@ from .dialogs.chartdialog import ChartDialog
 from .dialogs.fretboard import FretboardDialog
 from .dialogs.guitardialog import GuitarDialog
 from .dialogs.partsdialog import PartsDialog
+from .dialogs.wordsdialog import WordsDialog
 from .shell import Shell
 from .theme import Theme
 
@@ -50,6 +51,16 @@ def handed_chart(w: Shell) -> None:
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     dialog.place_wanted.connect(w.hear_from)
     dialog.show()
+
+
+def words_of_song(w: Shell) -> None:
+    """Paste the words of the song and drop them on the beats, in a window of its own beside this one."""
+    if w.words_dialog is None:
+        w.words_dialog = WordsDialog(w, w.session, w.theme, w.widget())
+        w.words_dialog.place_wanted.connect(w.hear_from)
+    w.words_dialog.begin()
+    w.words_dialog.show()
+    w.words_dialog.raise_()
 
 
 def toggle_diagrams(w: Shell) -> None:

@@ -119,6 +119,7 @@ def table() -> list[Entry]:
         Entry("from_nut", ha, "Count frets from the nut", (), "Frets as counted from the nut, or from the capo", on(shapes.toggle_from_nut), has_song, checked=lambda w: has_song(w) and w.session.song.guitar.from_nut),  # type: ignore[union-attr]
         Entry("other_key", ha, "Another key…", ("Ctrl+Shift+K",), "Write the chart in another key: names, numbers and shapes together", looks.write_in_key, has_song, line=True),
         Entry("hear_key", ha, "Hear the record in that key", (), "Move the record’s pitch to the key that the chart is written in", looks.hear_in_key, lambda w: has_song(w) and has_sound(w) and bool(w.session.song.guitar.moved)),  # type: ignore[union-attr]
+        Entry("words", s, "Words of the song…", ("Ctrl+Shift+Y",), "Paste the words, then drop them line by line on the beat while it plays; timed words (LRC) bring their places", looks.words_of_song, has_song, line=True),
         Entry("play", li, "Play or stop", ("Space",), "Play from the caret, or stop", looks.play_stop, has_sound, context=True),
         Entry("resume", li, "Go on playing", ("Shift+Space",), "Play on from where it stopped", looks.resume, has_sound),
         Entry("loop", li, "Loop the selected bars", ("L",), "Play the selected bars round and round, or stop looping", looks.toggle_loop, lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: w.practice.span is not None),

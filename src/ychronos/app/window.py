@@ -85,6 +85,7 @@ class Window(Opener):
         self.player: Player | None = None
         self.job: Job | None = None
         self.cap_lifted = False
+        self.words_dialog = None  # made when it is first asked for
         self._leaving: Song | None = None  # what was open when another recording was asked for
         self._device_on = False
         self.context_menu: QMenu | None = None

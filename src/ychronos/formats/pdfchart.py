@@ -26,6 +26,7 @@ MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
 ROW, SENTENCE, GAP = 44.0, 28.0, 16.0  # height of a row and of a line of words, extra space before a section
 CHORD_SIZE, SMALL = 15.0, 8.5
 SMALLEST = 0.5  # of the usual size, on one page
+WORDS = 12.0  # height of a line of words
 INK, QUIET, LINE = (0.13, 0.19, 0.23), (0.45, 0.45, 0.42), (0.75, 0.73, 0.68)
 
 
@@ -133,11 +134,11 @@ class _Page:
 
     def row(self, line: Line) -> None:
         """A line of the chart: bars, or a sentence instead."""
-        height = ROW if line.bars else SENTENCE
+        height = (ROW + self.words_high(line)) if line.bars else SENTENCE
         self.room_for(height + (GAP if line.opens else 0))
         if line.opens:
             self.y -= GAP
-        top, base = self.y, self.y - height + 12
+        top, base = self.y, self.y - height + 12 + self.words_high(line)
         if line.lead_in:
             self.text(MARGIN, top - 14, "Lead-in", ITALIC, 10, QUIET)
         if line.opens:
@@ -150,6 +151,7 @@ class _Page:
         self.text(MARGIN, base - 4 if line.bars else top - 25, line.clock, PLAIN, clock, QUIET)
         if line.bars:
             x = self.bars(line, top, base)
+            self.words(line, base)
         else:
             x = MARGIN + LABEL
             words = f"{line.note}, {line.words}" if line.note else line.words
@@ -180,6 +182,23 @@ class _Page:
             self.canvas.setLineWidth(0.7)
             self.canvas.lines([(left, top + 7, x - 4, top + 7), (left, top + 7, left, top - 2)])
         return x
+
+    def words_high(self, line: Line) -> float:
+        """Room that the words of a row need."""
+        return WORDS if any(self.song.lyrics_of_bar(bar) for bar in line.bars) else 0.0
+
+    def words(self, line: Line, base: float) -> None:
+        """The words of a row, each under its beat, as far as the next ones let them."""
+        column = (self.width - 2 * MARGIN - LABEL) / self.per_row
+        places = []
+        for k, bar in enumerate(line.bars):
+            start, beats = self.song.grid.starts[bar], self.song.grid.bars[bar].beats
+            for m in self.song.lyrics_of_bar(bar):
+                places.append((MARGIN + LABEL + column * (k + float(m.at - start) / beats) + 5, m.text))
+        for n, (x, text) in enumerate(places):
+            limit = places[n + 1][0] - 4 if n + 1 < len(places) else self.width - MARGIN
+            size = self.fit(text, ITALIC, 9.0, max(20.0, limit - x))
+            self.text(x, base - 13, text, ITALIC, size)
 
     def repeat(self, x: float, top: float, base: float, side: int) -> None:
         """A repeat sign whose dots stand to the right (1) or left (-1) of it."""

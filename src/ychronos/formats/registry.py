@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..song.model import Song
-from . import jams, midi, musicxml, pdfchart, tables, textchart
+from . import jams, lrc, midi, musicxml, pdfchart, tables, textchart
 from .paper import PLAIN_PAPER, Paper
 
 
@@ -50,6 +50,8 @@ EXPORTERS: list[Exporter] = [
              "the chart as MusicXML", ".musicxml", "MusicXML (*.musicxml)", lambda song, o: musicxml.render(song)),
     Exporter("midi", "Chart as MIDI…", "Write tempo map, markers, chords, bass and click, in time with the recording",
              "the chart as MIDI", ".mid", "MIDI (*.mid)", lambda song, o: midi.render(song)),
+    Exporter("lrc", "Timed words (LRC)…", "Write the words of the song with their times",
+             "the words with their times (LRC)", ".lrc", "Timed words (*.lrc)", lambda song, o: lrc.render(song)),
     Exporter("csv", "Chords as a table…", "Write a row for each chord, for spreadsheets",
              "a table of chords (CSV)", ".csv", "CSV (*.csv)", lambda song, o: tables.render_csv(song)),
     Exporter("labels", "Chords as labels…", "Write start, end and name of each chord, for sound editors",

@@ -95,6 +95,8 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str]) -> list[str]
             previous = song.grid.bars[bar].meter
             text += ("|: " if line.repeats[0] and not k else "| ") + f"{note}{cells[bar]:<{width}} "
         lines.append(text + (":|" if line.repeats[1] else "|") + (f"  [{line.after}]" if line.after else ""))
+        words = " / ".join(m.text for bar in line.bars for m in song.lyrics_of_bar(bar))
+        lines += [f"{'':<{endings}}  {words}"] if words else []
     return lines
 
 

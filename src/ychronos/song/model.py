@@ -213,6 +213,16 @@ class Song:
     def marks(self) -> Track[Mark]:
         return Track(Mark(s.at, s.value) for s in said.of(self.statements, "mark"))
 
+    @cached_property
+    def lyrics(self) -> Track[Mark]:
+        """The words of the song, each where they begin."""
+        return Track(Mark(s.at, s.value) for s in said.of(self.statements, "lyric"))
+
+    def lyrics_of_bar(self, bar: int) -> list[Mark]:
+        """Words that begin in a bar."""
+        start, end = self.grid.bar_range(bar)
+        return [m for m in self.lyrics if start <= m.at < end]
+
     def pass_number(self, index: int) -> int:
         """Which time this section's name comes, from 1."""
         name = self.sections[index].name

@@ -139,6 +139,8 @@ KINDS: dict[str, Kind] = {
     "checked": Kind("checked", stretch=True),
     # value a note
     "mark": _words("mark"),
+    # value words that are sung from there on
+    "lyric": _words("words of the song"),
 }  # fmt: skip
 
 

@@ -20,6 +20,7 @@ ROW_HEIGHT = 104.0
 LEAD_HEIGHT = 84.0
 SECTION_GAP = 22.0
 MIN_COLUMN = 90.0
+WORDS_HEIGHT = 14.0  # room for words under a row that has some
 DIAGRAM = 62.0  # height of the strip of diagrams above a row
 SNAP = Fraction(1, 2)
 
@@ -84,6 +85,8 @@ class SheetGeometry:
                 boxes.append(BarBox(bar, x, beats * self.beat_width, beats))
                 x += beats * self.beat_width
             height = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) * scale
+            if any(song.lyrics_of_bar(bar) for bar in range(row.first, row.last)):
+                height += WORDS_HEIGHT * scale
             above = DIAGRAM * scale if diagrams and not row.silent else 0.0
             y += above
             rows.append(RowBox(index, row, y, height, tuple(boxes), above))

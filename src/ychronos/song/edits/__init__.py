@@ -27,6 +27,7 @@ from .chords import (
 )
 from .common import Edited, EditError, told
 from .keys import respell_keys, state_key
+from .lyrics import move_lyric, nearest_beat, remove_lyric, set_lyric, set_lyrics
 from .marks import remove_mark, set_mark
 from .meters import set_meter
 from .record import (
@@ -69,13 +70,16 @@ __all__ = [
     "mark_unsure",
     "move_beat",
     "move_change",
+    "move_lyric",
     "move_section",
+    "nearest_beat",
     "one_is_here",
     "paste",
     "pieces_of",
     "recount",
     "remove_beat",
     "remove_chord",
+    "remove_lyric",
     "remove_mark",
     "rename_section",
     "rename_song",
@@ -85,6 +89,8 @@ __all__ = [
     "set_guitar",
     "set_length",
     "set_level",
+    "set_lyric",
+    "set_lyrics",
     "set_mark",
     "set_meter",
     "set_notation",
