@@ -22,13 +22,29 @@ def stored() -> dict[str, Array]:
 
 
 def test_pulse_net(stored: dict[str, Array]) -> None:
-    out = pulsenet.run(stored["bands"], stored["notes"])
+    seen = pulsenet.inputs(stored["bands"], stored["notes"])
+    out = pulsenet.of_net(seen, "pulse")
     expected = stored["pulse"]
     split = 2 + pulsenet.PERIOD_CLASSES
     assert np.abs(out.beat - net.sigmoid(expected[:, 0])).max() < 0.01
     assert np.abs(out.bar - net.sigmoid(expected[:, 1])).max() < 0.01
     assert np.abs(np.exp(out.period) - np.exp(net.log_softmax(expected[:, 2:split]))).max() < 0.01
     assert np.abs(np.exp(out.meter) - np.exp(net.log_softmax(expected[:, split:]))).max() < 0.01
+
+
+def test_two_nets_speak_together(stored: dict[str, Array]) -> None:
+    both = pulsenet.run(stored["bands"], stored["notes"])
+    seen = pulsenet.inputs(stored["bands"], stored["notes"])
+    later, earlier = (pulsenet.of_net(seen, name) for name in ("pulse", "bars"))
+    for name, share in (
+        ("beat", pulsenet.LATER),
+        ("bar", pulsenet.LATER_BAR),
+        ("period", pulsenet.LATER),
+        ("meter", pulsenet.LATER),
+    ):
+        one, other, mixed = (getattr(x, name) for x in (later, earlier, both))
+        assert np.abs(one - other).max() > 0.01, "they are two"
+        assert mixed == pytest.approx(share * one + (1 - share) * other, abs=1e-4)
 
 
 def test_chord_net(stored: dict[str, Array]) -> None:

@@ -4,7 +4,9 @@ A stack of dilated convolutions over time (temporal convolutional network; for b
 "Temporal convolutional networks for musical audio beat tracking", EUSIPCO 2019), trained on generated songs
 only (``training/``). It sees 60 log bands at 50 frames a second and three curves of how strongly harmony
 and bass change, and says for every frame: is there a beat, is there a bar line, how long a beat is, and
-what kind of meter this is.
+what kind of meter this is. Two nets of one kind speak together: a later one, which went on learning from bands, metal to ballads, and
+from odd meters, and the one that it went on from, which keeps what bands made the other forget, above all of bar lines. Either alone is
+worse than both (docs/analysis.md).
 """
 
 from __future__ import annotations
@@ -75,10 +77,28 @@ def _forward(seen: Array, w: dict[str, Array]) -> Array:
     return np.asarray(net.elu(x) @ w["head.weight"] + w["head.bias"])
 
 
-def run(bands: Array, notes: Array, name: str = "pulse") -> PulseEvidence:
+LATER, LATER_BAR = 0.7, 0.3  # share of the later net in what is said of beats, tempo and meter; and of bar lines
+
+
+def run(bands: Array, notes: Array) -> PulseEvidence:
     """Activations for a whole recording."""
-    w = net.weights(name)
     seen = inputs(bands, notes)
+    later, earlier = of_net(seen, "pulse"), of_net(seen, "bars")
+
+    def both(one: Array, other: Array, share: float) -> Array:
+        return np.asarray(share * one + (1 - share) * other, np.float32)
+
+    return PulseEvidence(
+        beat=both(later.beat, earlier.beat, LATER),
+        bar=both(later.bar, earlier.bar, LATER_BAR),
+        period=both(later.period, earlier.period, LATER),  # of log probabilities: a geometric mean
+        meter=both(later.meter, earlier.meter, LATER),
+    )
+
+
+def of_net(seen: Array, name: str) -> PulseEvidence:
+    """What one net says of what is seen, (T, CHANNELS)."""
+    w = net.weights(name)
     parts = []
     for start in range(0, len(seen), _BLOCK):
         low, stop = max(0, start - _MARGIN), min(len(seen), start + _BLOCK)
