@@ -56,7 +56,7 @@ def handed_chart(w: Shell) -> None:
 def words_of_song(w: Shell) -> None:
     """Paste the words of the song and drop them on the beats, in a window of its own beside this one."""
     if w.words_dialog is None:
-        w.words_dialog = WordsDialog(w, w.session, w.theme, w.widget())
+        w.words_dialog = WordsDialog(w, w.session, w.widget())
         w.words_dialog.place_wanted.connect(w.hear_from)
     w.words_dialog.begin()
     w.words_dialog.show()

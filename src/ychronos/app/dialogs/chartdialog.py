@@ -9,127 +9,74 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import (
-    QDialog,
-    QFileDialog,
-    QHBoxLayout,
-    QListWidget,
-    QListWidgetItem,
-    QPlainTextEdit,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QListWidgetItem, QPlainTextEdit, QWidget
 
 from ...analysis.against.aligning import Against, Played
 from ...formats.agreementtext import agreement_text
 from ...formats.charttext import ChartError, read_text
-from ...paths import shown
 from ...session.againstrecord import Laying, take
 from ...session.jobs import Handle
 from ...session.session import Session
 from ...song.handed import HandedChart
 from ...song.model import Song
 from ...song.words import clock_text
-from ..labels import TwoLines, label, lists
+from ..labels import TwoLines, lists
 from ..theme import Theme
+from .twosides import TwoSides
 
-LARGEST = 4 << 20  # bytes of a chart
 HINT = "Paste a chart here: bars with |, chords over words, or chords in brackets.\n\n[Verse]\n| G | D/F# | Em | C |"
 
 
-class ChartDialog(QDialog):
+class ChartDialog(TwoSides):
     """See the module. It stays open beside the window, and follows the song."""
 
     place_wanted = Signal(float)  # seconds to play from
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("A chart from elsewhere")
+        names = "The chart as it is written", "Bars of the chart as they are played"
+        super().__init__("A chart from elsewhere", HINT, *names, parent)
         self.session = session
         self.chart: HandedChart | None = None
         self.found: Against | None = None
         self._job: Handle | None = None
-        self.text = QPlainTextEdit()
-        self.text.setPlaceholderText(HINT)
-        self.text.setAccessibleName("The chart as it is written")
         self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         font = theme.sans(10)
         font.setFamilies(["monospace"])
         self.text.setFont(font)
-        self.open_button = self._button("Open…", "Open a chart from a text file", self._open)
-        self.lay = self._button(
-            "Lay it against the record", "See which of its bars is played when, and how well it agrees", self._lay
-        )
-        self.lay.setProperty("main", True)
-        self.said = label()
-        self.said.setWordWrap(True)
-        self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.bars = QListWidget()
+        self.bars = self.entries
         delegate = TwoLines(self.bars)
         delegate.theme = theme
         self.bars.setItemDelegate(delegate)
-        self.bars.setAccessibleName("Bars of the chart as they are played")
         self.bars.itemClicked.connect(lambda _: self._hear())
         self.bars.currentRowChanged.connect(lambda _: self._refresh_buttons())
         lists(self.bars)
-        self.next = self._button("Next doubt", "The next bar that the sound speaks against", self._next)
-        self.one = self._button(
-            "Take theirs here", "State the chords of this bar as the chart has them", self._take_one
+        self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.open_button = self.button("Open…", "Open a chart from a text file", self._open)
+        self.lay = self.button(
+            "Lay it against the record", "See which of its bars is played when, and how well it agrees", self._lay
         )
-        self.all = self._button("Take the whole chart", "State all its chords; one undo takes it back", self._take_all)
-        left = QVBoxLayout()
-        left.addWidget(self.text, 1)
-        row = QHBoxLayout()
-        row.addWidget(self.open_button)
-        row.addStretch(1)
-        row.addWidget(self.lay)
-        left.addLayout(row)
-        right = QVBoxLayout()
-        right.addWidget(self.said)
-        right.addWidget(self.bars, 1)
-        row = QHBoxLayout()
-        row.addWidget(self.next)
-        row.addStretch(1)
-        row.addWidget(self.one)
-        row.addWidget(self.all)
-        right.addLayout(row)
-        across = QHBoxLayout(self)
-        across.setSpacing(16)
-        across.addLayout(left, 1)
-        across.addLayout(right, 1)
+        self.lay.setProperty("main", True)
+        self.next = self.button("Next doubt", "The next bar that the sound speaks against", self._next)
+        self.one = self.button("Take theirs here", "State the chords of this bar as the chart has them", self._take_one)
+        self.all = self.button("Take the whole chart", "State all its chords; one undo takes it back", self._take_all)
+        self.lay_out((self.open_button, self.lay), (self.next, self.one, self.all), words_first=True)
         self.resize(940, 560)
         self.text.textChanged.connect(self._refresh_buttons)
         self._refresh_buttons()
 
-    def _button(self, words: str, tip: str, run: object) -> QPushButton:
-        button = QPushButton(words)
-        button.setToolTip(tip)
-        button.setAutoDefault(False)
-        button.clicked.connect(run)
-        return button
-
     # ------------------------------------------------------------ reading, laying
 
     def _open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Open a chart", "", "Charts (*.txt *.text *.md *.chart);;All files (*)"
-        )
-        if name:
-            self.open_path(Path(name))
+        path = self.ask_file("Open a chart", "Charts (*.txt *.text *.md *.chart)")
+        if path is not None:
+            self.open_path(path)
 
     def open_path(self, path: Path) -> None:
-        """Show the text of a file; what cannot be read is said."""
-        try:
-            data = path.read_bytes() if path.stat().st_size <= LARGEST else b""
-        except OSError as error:
-            self.said.setText(f"“{shown(path)}” cannot be read: {error.strerror or error}.")
-            return
-        if not data:
-            self.said.setText(f"“{shown(path)}” is empty, or larger than any chart.")
-            return
-        self.text.setPlainText(data.decode("utf-8-sig", "replace"))
-        self._lay()
+        """Show the text of a file and lay it against the record; what cannot be read is said."""
+        text = self.text_of(path)
+        if text:
+            self.text.setPlainText(text)
+            self._lay()
 
     def _lay(self) -> None:
         song = self.session.song

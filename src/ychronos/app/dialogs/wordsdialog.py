@@ -11,86 +11,42 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import (
-    QDialog,
-    QFileDialog,
-    QHBoxLayout,
-    QListWidget,
-    QListWidgetItem,
-    QPlainTextEdit,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QListWidgetItem, QWidget
 
 from ...formats import lrc
-from ...paths import shown
 from ...session.session import Session
 from ...song import edits
 from ...song.edits import nearest_beat
 from ...song.grid import Position
-from ..labels import label
 from ..shell import Shell
-from ..theme import Theme
-
-LARGEST = 1 << 20  # bytes of a file of words
+from .twosides import TwoSides
 
 
-class WordsDialog(QDialog):
+class WordsDialog(TwoSides):
     """See the module."""
 
     place_wanted = Signal(float)
 
-    def __init__(self, shell: Shell, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Words of the song")
+    def __init__(self, shell: Shell, session: Session, parent: QWidget | None = None) -> None:
+        hint = "Paste the words here, a line for each that is dropped by itself."
+        super().__init__("Words of the song", hint, "Words to paste", "Lines of words with their places", parent)
         self.shell, self.session = shell, session
         self.places: list[Position | None] = []
-        self.text = QPlainTextEdit()
-        self.text.setPlaceholderText("Paste the words here, a line for each that is dropped by itself.")
-        self.text.setAccessibleName("Words to paste")
-        self.lines = QListWidget()
-        self.lines.setAccessibleName("Lines of words with their places")
+        self.lines = self.entries
         self.lines.itemDoubleClicked.connect(lambda _: self._hear())
         self.lines.installEventFilter(self)
-        self.said = label(quiet=True)
-        self.said.setWordWrap(True)
-        self.open_button = self._button("Open…", "Open a text, or timed words (LRC)", self._open)
-        self.use = self._button("Use these lines", "Make lines to drop from the text", self._use)
-        self.drop = self._button(
+        self.said.setProperty("quiet", True)
+        self.open_button = self.button("Open…", "Open a text, or timed words (LRC)", self._open)
+        self.use = self.button("Use these lines", "Make lines to drop from the text", self._use)
+        self.drop = self.button(
             "Here (D)", "The chosen line begins at the beat that is heard now; the next one is chosen", self.drop_line
         )
-        self.take = self._button("Not here", "The chosen line has no place any more (Delete)", self._take_away)
-        left = QVBoxLayout()
-        left.addWidget(self.text, 1)
-        row = QHBoxLayout()
-        row.addWidget(self.open_button)
-        row.addStretch(1)
-        row.addWidget(self.use)
-        left.addLayout(row)
-        right = QVBoxLayout()
-        right.addWidget(self.lines, 1)
-        right.addWidget(self.said)
-        row = QHBoxLayout()
-        row.addWidget(self.drop)
-        row.addWidget(self.take)
-        row.addStretch(1)
-        right.addLayout(row)
-        across = QHBoxLayout(self)
-        across.setSpacing(16)
-        across.addLayout(left, 1)
-        across.addLayout(right, 1)
+        self.take = self.button("Not here", "The chosen line has no place any more (Delete)", self._take_away)
+        self.lay_out((self.open_button, self.use), (self.drop, self.take), words_first=False)
         self.resize(820, 480)
         self._of: tuple[str, str] | None = None
         session.watch(self._follow, "statements", "grid", "song")
         self.begin()
-
-    def _button(self, words: str, tip: str, run: object) -> QPushButton:
-        button = QPushButton(words)
-        button.setToolTip(tip)
-        button.setAutoDefault(False)
-        button.clicked.connect(run)
-        return button
 
     def eventFilter(self, watched: object, event: QEvent) -> bool:
         if watched is self.lines and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
@@ -221,19 +177,14 @@ class WordsDialog(QDialog):
     # ------------------------------------------------------------ files
 
     def _open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open words", "", "Words (*.txt *.lrc);;All files (*)")
-        if name:
-            self.open_path(Path(name))
+        path = self.ask_file("Open words", "Words (*.txt *.lrc)")
+        if path is not None:
+            self.open_path(path)
 
     def open_path(self, path: Path) -> None:
         """Take words from a file; timed ones bring their places."""
         song = self.session.song
-        try:
-            data = path.read_bytes() if path.stat().st_size <= LARGEST else b""
-        except OSError as error:
-            self.said.setText(f"“{shown(path)}” cannot be read: {error.strerror or error}.")
-            return
-        timed, plain = lrc.read(data.decode("utf-8-sig", "replace"))
+        timed, plain = lrc.read(self.text_of(path))
         if timed and song is not None:
             places: dict[Position, str] = {}
             for seconds, words in timed:
@@ -247,5 +198,3 @@ class WordsDialog(QDialog):
         elif plain:
             self.text.setPlainText("\n".join(plain))
             self._use()
-        else:
-            self.said.setText(f"“{shown(path)}” holds no words.")
