@@ -82,11 +82,11 @@ def _chords(song: Song, duration: float) -> list[Row]:
 
 def _hands(song: Song, duration: float) -> tuple[dict[str, Any], list[Row]]:
     """The guitar and the shapes played on it, frets counted from the nut; where nobody set the guitar up, the capo that
-    is likeliest."""
+    is likeliest, and what was most likely played there."""
     found = song.capos
     guitar = song.guitar
     if guitar.usual and found:
-        guitar = replace(guitar, strings=found[0].strings, capo=found[0].capo)
+        guitar = replace(guitar, strings=found[0].strings, capo=found[0].capo, level="recorded")
     rows: list[Row] = []
     held = song.held if guitar == song.guitar else song.held_on(guitar)
     for i, one in enumerate(held):

@@ -47,7 +47,7 @@ class GuitarSetup:
     strings: tuple[int, ...] = STANDARD
     capo: int = 0
     show: str = "sounding"
-    level: str = "recorded"
+    level: str = "standard"
     left: bool = False
     from_nut: bool = False
     moved: int = 0

@@ -74,7 +74,7 @@ class _Guitar(msgspec.Struct, omit_defaults=True):
     strings: tuple[int, ...] = STANDARD
     capo: int = 0
     show: str = "sounding"
-    level: str = "recorded"
+    level: str = "standard"
     left: bool = False
     from_nut: bool = False
     moved: int = 0
@@ -237,7 +237,7 @@ def _guitar_out(g: GuitarSetup) -> _Guitar:
 
 
 def _guitar_in(g: _Guitar) -> GuitarSetup:
-    level = g.level if g.level in LEVEL_IDS else LEVEL_IDS[0]
+    level = g.level if g.level in LEVEL_IDS else GuitarSetup().level
     return GuitarSetup(g.strings, g.capo, g.show, level, g.left, g.from_nut, g.moved)
 
 
