@@ -179,7 +179,8 @@ QLabel[doubt="true"] {{ color: {doubt}; }}
 #tabs {{ background: {shelf}; border-bottom: 1px solid {edge}; }}
 QPushButton[tab="true"] {{ border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 3px 9px 4px 9px; color: {faded}; }}
 QPushButton[tab="true"]:checked {{ background: transparent; color: {ink}; border-bottom: 3px solid {stated}; }}
-QPushButton[tab="true"]:focus {{ color: {stated}; border: none; border-bottom: 3px solid {stated}; padding: 3px 9px 4px 9px; }}
+QPushButton[tab="true"]:focus {{ color: {stated}; border: none; border-bottom: 3px dotted {edge}; padding: 3px 9px 4px 9px; }}
+QPushButton[tab="true"]:checked:focus {{ color: {stated}; border-bottom: 3px solid {stated}; }}
 QPushButton[tab="true"]:hover {{ color: {ink}; }}
 QPushButton[other="true"] {{ border: none; background: transparent; color: {doubt}; padding: 0 2px; margin: 0; min-height: 0; }}
 QPushButton[other="true"]:hover, QPushButton[other="true"]:focus {{ color: {stated}; text-decoration: underline; }}

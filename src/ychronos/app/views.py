@@ -84,7 +84,7 @@ def _hand(shell: Shell, page: HandView) -> None:
     session = shell.session
     page.shape_wanted.connect(lambda index, shape, where: shapes.choose(session, shape, where, index))
     page.forget_wanted.connect(lambda index: shapes.forget(session, index))
-    page.hear_wanted.connect(shell.hearing.hear_notes)
+    page.hear_wanted.connect(shell.hearing.hear_shape)
     page.setup_wanted.connect(lambda setup: shapes.set_guitar(session, setup))
     page.level_wanted.connect(lambda level: shapes.set_level(session, level))
     page.swap_pressed.connect(lambda: shapes.swap_guitars(session))

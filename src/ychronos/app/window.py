@@ -186,7 +186,7 @@ class Window(Opener):
         self.side.rival_chosen.connect(lambda i: chords.state_rival(self.session, i))
         self.side.doubt_chosen.connect(lambda i: chords.go_to_chord(self.session, i))
         self.side.way_chosen.connect(lambda i: shapes.choose_way(self.session, i))
-        self.side.hear_notes.connect(self.hearing.hear_notes)
+        self.side.hear_notes.connect(self.hearing.hear_shape)
         self.side.hear_pressed.connect(self.hearing.toggle_readings)
         self.desk.play_pressed.connect(lambda: looks.play_stop(self))
         self.desk.loop_pressed.connect(self._loop_pressed)

@@ -65,6 +65,11 @@ class Hearing(QObject):
         self._alone(sound.voices([stroke], self._rate(), self.cents()))
         w.say(f"{song.name_of(chord, w.session.selection.caret)} by itself")
 
+    def hear_shape(self, notes: list[int]) -> None:
+        """The same for whoever looks through shapes: where there is no sound yet, nothing is said about it."""
+        if self.window.player is not None:
+            self.hear_notes(notes)
+
     def hear_notes(self, notes: list[int]) -> None:
         """MIDI notes as a hand strums them."""
         rate = self._rate()
