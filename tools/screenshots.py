@@ -341,6 +341,7 @@ def main() -> int:
             assert isinstance(window, Window)
             window.cancel_job(forget=True)
             window.settings.set("dark", False)
+            window.sheet.set_diagrams(False)
             window.close()
             shutil.rmtree(state_folder(), ignore_errors=True)
             print(name)

@@ -22,6 +22,7 @@ from .candidates import Candidate, candidates
 from .fingering import Shape, finger, measure
 
 FIRST = 12  # candidates of a chord that are looked at
+NEAR = 5  # of them that a single place may have
 MOVE = 0.22  # effort of moving the hand a fret
 STAY = 0.18  # effort that a finger saves that stays
 TWO_SHAPES = 1.1  # effort of having a second shape of one name
@@ -228,15 +229,19 @@ def _path(
     home: Mapping[Chord, int],
     fixed: Mapping[int, Shape],
 ) -> list[Held | None]:
-    steps: list[tuple[int, list[Shape], NDArray[np.float64]]] = []
+    near: dict[Chord, tuple[tuple[Shape, ...], NDArray[np.float64]]] = {}
+    for c in home:  # the shapes of a name that are weighed, and their prices
+        apart = np.full(len(prices[c]), TWO_SHAPES)
+        apart[home[c]] = 0.0
+        first = np.argsort(prices[c] + apart, kind="stable")[:NEAR]
+        near[c] = tuple(found[c][k][0].shape for k in first), (prices[c] + apart)[first]
+    steps: list[tuple[int, tuple[Shape, ...], NDArray[np.float64]]] = []
     for i, c in enumerate(chords):
         if i in fixed:
-            steps.append((i, [fixed[i]], np.zeros(1)))
-        elif c in home:
-            apart = np.full(len(prices[c]), TWO_SHAPES)
-            apart[home[c]] = 0.0
-            near = np.argsort(prices[c] + apart, kind="stable")[:5]
-            steps.append((i, [found[c][k][0].shape for k in near], (prices[c] + apart)[near]))
+            steps.append((i, (fixed[i],), np.zeros(1)))
+        elif c in near:
+            steps.append((i, *near[c]))
+    ways: dict[tuple[tuple[Shape, ...], tuple[Shape, ...]], NDArray[np.float64]] = {}
     best: list[NDArray[np.int_]] = []
     total: NDArray[np.float64] | None = None
     for n, (_, shapes, price) in enumerate(steps):
@@ -244,17 +249,23 @@ def _path(
             total, came = price, np.zeros(len(shapes), int)
         else:
             before = steps[n - 1][1]
-            over = total[:, None] + np.array([[reach(a, b) for b in shapes] for a in before])
+            if (before, shapes) not in ways:
+                ways[before, shapes] = np.array([[reach(a, b) for b in shapes] for a in before])
+            over = total[:, None] + ways[before, shapes]
             came = over.argmin(0)
             total = over[came, np.arange(len(shapes))] + price
         best.append(came)
     out: list[Held | None] = [None] * len(chords)
+    made: dict[tuple[Chord, Shape, bool], Held] = {}
     if total is None:
         return out
     k = int(total.argmin())
     for n in range(len(steps) - 1, -1, -1):
         i, shapes, _ = steps[n]
-        out[i] = _held(chords[i], shapes[k], strings, capo, found.get(chords[i], ()), i in fixed)
+        known = (chords[i], shapes[k], i in fixed)
+        if known not in made:
+            made[known] = _held(chords[i], shapes[k], strings, capo, found.get(chords[i], ()), i in fixed)
+        out[i] = made[known]
         k = int(best[n][k])
     return out
 
