@@ -79,3 +79,19 @@ def test_what_is_no_chart_is_said(ferry_window: Window, qtbot: QtBot, tmp_path: 
     qtbot.waitUntil(lambda: dialog.found is not None, timeout=20000)
     assert dialog.bars.count() > 20
     dialog.close()
+
+
+def test_the_song_s_own_chart_can_be_judged(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.session.song
+    assert song is not None
+    w.actions_.actions["handed_chart"].trigger()
+    dialog = next(x for x in w.findChildren(ChartDialog) if x.isVisible())
+    qtbot.mouseClick(dialog.own, LEFT)
+    qtbot.waitUntil(lambda: dialog.found is not None, timeout=20000)
+    assert dialog.found is not None and dialog.found.transposition == 0 and dialog.found.agreement > 0.85
+    assert (
+        len(dialog.found.bars) == len(song.grid.bars) - song.grid.lead_in
+        and "in the key of the record" in dialog.said.text()
+    )
+    dialog.close()

@@ -14,7 +14,7 @@ from tests.conftest import FERRY, make_song
 from ychronos import cli
 from ychronos.analysis.against.aligning import lay_against
 from ychronos.analysis.evidence import Evidence
-from ychronos.formats import agreementjson, project
+from ychronos.formats import agreementjson, project, textchart
 from ychronos.formats.agreementtext import agreement_text
 from ychronos.formats.charttext import ChartError, read_chord, read_text
 from ychronos.song.handed import HandedChart
@@ -174,3 +174,20 @@ def test_align_on_the_command_line(
     assert "is not there" in capfd.readouterr().err
     chart.write_bytes(b"\xff\xfe words only")
     assert cli.run(["align", str(FERRY), str(chart)]) == cli.BAD_INPUT
+
+
+@given(
+    st.lists(
+        st.sampled_from(["G", "D/F#", "Em7", "C", "Am7", "Bm", "F#m7b5", "Bb", "Esus4", "A7"]), min_size=2, max_size=8
+    ),
+    st.integers(2, 40),
+    st.booleans(),
+)
+def test_the_program_s_own_text_is_read_back(names: list[str], count: int, folded: bool) -> None:
+    song = make_song(" ".join(names), bars=count)
+    chart = read_text(textchart.render(song, folded=False, ascii_only=folded))
+    assert chart.barred and len(chart.bars) == len(song.grid.bars) and not chart.unread
+    for bar, chords in enumerate(chart.sounding()):
+        at = song.grid.bar_range(bar)[0]
+        assert chords[0][1] == song.chords[song.chord_index(at)].chord
+    assert [b.section for b in chart.bars if b.opens] == [s.name for s in song.sections]

@@ -17,9 +17,11 @@ from ..theory.chord import NO_CHORD, Chord, ChordError, parse_chord
 MOST_LINES, MOST_BARS, LONGEST_LINE = 4000, 4000, 4000
 _TIMES = re.compile(r"^[(\[]?\s*(?:[x×*]\s*(\d{1,2})|(\d{1,2})\s*[x×*])\s*[)\]]?$", re.IGNORECASE)
 _AT_END = re.compile(r"\s*[(\[]?\s*(?:[x×]\s*(\d{1,2})|(\d{1,2})\s*[x×])\s*[)\]]?\s*$", re.IGNORECASE)
+_CLOCK = re.compile(r"(?:\s*\(\d{1,2}\w\w time\))?(?:[\s,]+\d{1,2}:\d\d)*$")  # behind a section's name
 _BRACKET = re.compile(r"\[([^\]\n]{1,40})\]")
 _FIELD = re.compile(
-    r"^\{?\s*(title|t|song|key|capo|artist|subtitle|st|by|tempo|time|meter)\s*[:=]?\s*(.*?)\s*\}?$", re.IGNORECASE
+    r"^\{?\s*(title|t|song|key|capo|artist|subtitle|st|by|tempo|time|meter)\s*(?:[:=]\s*|(?<=capo)\s+(?=\d))(.*?)\s*\}?$",
+    re.IGNORECASE,
 )
 _NAMES = (
     "intro", "verse", "strophe", "chorus", "refrain", "bridge", "pre-chorus", "prechorus", "pre chorus", "middle", "solo", "outro",
@@ -97,6 +99,7 @@ def _is_name(line: str, barred: bool = False) -> str:
     if made:
         words = {"v": "Verse", "c": "Chorus", "b": "Bridge"}
         return made.group(2) or words.get(made.group(1).lower(), made.group(1).replace("_", " ").title())
+    text = _CLOCK.sub("", text)
     bare = _AT_END.sub("", text.strip("[](){}#*=-–—: ")).strip("[](){}#*=-–—: ")
     framed = text.startswith(("[", "(", "#", "=", "-")) or text.endswith(":")
     known = any(re.match(rf"^{re.escape(n)}\b", bare.lower()) for n in _NAMES)
@@ -213,7 +216,7 @@ def read_text(text: str) -> HandedChart:
         if not line or re.match(r"^\{\s*(end_of_|eo)\w+\s*\}$", line, re.IGNORECASE):
             continue
         found = _FIELD.match(line)
-        if found and (":" in line or "=" in line or re.match(r"^\{?\s*capo\s+\d", line, re.IGNORECASE)):
+        if found:
             fields.setdefault(found.group(1).lower(), found.group(2))
             continue
         name = _is_name(line, in_bars)

@@ -6,14 +6,17 @@ in mind: marked, with what the record says instead. A click goes there and plays
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QListWidgetItem, QPlainTextEdit, QWidget
 
 from ...analysis.against.aligning import Against, Played
+from ...formats import textchart
 from ...formats.agreementtext import agreement_text
 from ...formats.charttext import ChartError, read_text
+from ...guitar.instrument import GuitarSetup
 from ...session.againstrecord import Laying, take
 from ...session.jobs import Handle
 from ...session.session import Session
@@ -52,6 +55,9 @@ class ChartDialog(TwoSides):
         lists(self.bars)
         self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.open_button = self.button("Open…", "Open a chart from a text file", self._open)
+        self.own = self.button(
+            "The chart here", "How well the chart as it stands here agrees with the record", self._own
+        )
         self.lay = self.button(
             "Lay it against the record", "See which of its bars is played when, and how well it agrees", self._lay
         )
@@ -59,7 +65,7 @@ class ChartDialog(TwoSides):
         self.next = self.button("Next doubt", "The next bar that the sound speaks against", self._next)
         self.one = self.button("Take theirs here", "State the chords of this bar as the chart has them", self._take_one)
         self.all = self.button("Take the whole chart", "State all its chords; one undo takes it back", self._take_all)
-        self.lay_out((self.open_button, self.lay), (self.next, self.one, self.all), words_first=True)
+        self.lay_out((self.open_button, self.own, self.lay), (self.next, self.one, self.all), words_first=True)
         self.resize(940, 560)
         self.text.textChanged.connect(self._refresh_buttons)
         self._refresh_buttons()
@@ -70,6 +76,16 @@ class ChartDialog(TwoSides):
         path = self.ask_file("Open a chart", "Charts (*.txt *.text *.md *.chart)")
         if path is not None:
             self.open_path(path)
+
+    def _own(self) -> None:
+        """Lay the song's own chart against the record: how well it agrees, and its worst bars."""
+        song = self.session.song
+        if song is not None:
+            # as it sounds, and without the words that stand between its bars
+            said = tuple(s for s in song.statements if s.kind != "lyric")
+            plain = replace(song, guitar=GuitarSetup(), notation="names", statements=said)
+            self.text.setPlainText(textchart.render(plain, folded=False))
+            self._lay()
 
     def open_path(self, path: Path) -> None:
         """Show the text of a file and lay it against the record; what cannot be read is said."""
