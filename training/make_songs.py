@@ -103,7 +103,9 @@ def main() -> int:
         font = SOUNDFONTS[seed % 3]
         try:
             if args.meters:
-                spec = band_spec(seed, args.style) if args.band else random_spec(seed) if args.plain else mixed_spec(seed)
+                spec = (
+                    band_spec(seed, args.style) if args.band else random_spec(seed) if args.plain else mixed_spec(seed)
+                )
                 if spec["meter"] not in args.meters.split(","):
                     continue
             if args.band:
