@@ -51,6 +51,11 @@ def beside(view: QWidget, left: QLayout, heading: QLabel, count: QLabel, entries
     column.addLayout(top)
     column.addWidget(entries, 1)
     column.addStretch(0)
+    with_side(view, left, column)
+
+
+def with_side(view: QWidget, left: QLayout, column: QLayout) -> None:
+    """Lay a view out: its main part, and a panel at the right."""
     side = QFrame()
     side.setObjectName("side")
     side.setLayout(column)

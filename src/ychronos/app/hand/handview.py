@@ -35,7 +35,7 @@ from ...session.choosing import Choosing
 from ...session.session import MUSIC, Session
 from ...song.edits import WHERE
 from ...song.model import Song
-from ..labels import TwoLines, label, lists
+from ..labels import TwoLines, label, lists, with_side
 from ..theme import Theme
 from .diagrams import Card, Cards
 
@@ -181,15 +181,7 @@ class HandView(QWidget):
         _into(column, self.capos, self.said, self.every)
         column.addWidget(self.list, 1)
         column.addWidget(self.state)
-        side = QFrame()
-        side.setObjectName("side")
-        side.setLayout(column)
-        side.setFixedWidth(268)
-        across = QHBoxLayout(self)
-        across.setContentsMargins(0, 0, 0, 0)
-        across.setSpacing(0)
-        across.addLayout(left, 1)
-        across.addWidget(side)
+        with_side(self, left, column)
 
     def set_clock(self, seconds: float | None) -> None:
         pass
