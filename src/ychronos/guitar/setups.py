@@ -25,6 +25,7 @@ HIGHEST = 9
 HARD = 4.6  # effort of a chord that stays hard
 FRET, FAR_UP = 0.06, 0.25  # what each fret of a capo needs as a reason, and each above the fifth in addition
 RETUNED = 0.35  # and another tuning
+SURE = 0.7  # of what the record says, as probabilities: chosen so that songs of all kinds are judged neither too surely nor too little
 HEARD_RETUNED = 3.0  # the same where the record was heard
 UNHELD, UNHEARD = 9.0, 5.0
 LOOKED_AT, ENOUGH = 14, 3  # shapes of a chord; known ones from which on no others are looked for
@@ -133,7 +134,7 @@ def ranked(
         return []
     out = [choice(weights, pairs, strings, capo, heard) for strings in tunings for capo in range(highest + 1)]
     scores = np.array([c.score for c in out])
-    share = np.exp(scores - scores.max())
+    share = np.exp((SURE if heard is not None else 1.0) * (scores - scores.max()))
     share /= share.sum()
     best = max((c.heard for c in out if c.heard is not None), default=None)
     made = [
