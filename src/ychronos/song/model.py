@@ -220,8 +220,11 @@ class Song:
 
     def lyrics_of_bar(self, bar: int) -> list[Mark]:
         """Words that begin in a bar."""
-        start, end = self.grid.bar_range(bar)
-        return [m for m in self.lyrics if start <= m.at < end]
+        if not self.lyrics:
+            return []
+        starts = self.lyrics.starts
+        first, last = (bisect_left(starts, p) for p in self.grid.bar_range(bar))
+        return list(self.lyrics[first:last])
 
     def pass_number(self, index: int) -> int:
         """Which time this section's name comes, from 1."""
