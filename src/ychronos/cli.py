@@ -22,7 +22,8 @@ from .analysis.evidence import AnalysisError, Evidence, cached
 from .audio.decode import AudioError, Cancelled
 from .formats import agreementjson, atomic, jams, project, textchart
 from .formats.agreementtext import agreement_text
-from .formats.charttext import ChartError, read_text
+from .formats.chartfiles import read_chart
+from .formats.charttext import ChartError
 from .formats.paper import SIZES, Paper
 from .formats.project.known import is_project
 from .formats.registry import EXPORTERS, Options, exporter, for_file
@@ -174,7 +175,7 @@ def align(
         typer.Argument(
             metavar="CHART",
             readable=False,
-            help="A chart as text: bars with |, chords over words, or chords in brackets.",
+            help="A chart: text with bars, chords over words or in brackets; MusicXML, JAMS, CSV.",
         ),
     ],
     json_out: Annotated[
@@ -184,7 +185,7 @@ def align(
 ) -> None:
     """Lay somebody else's chart against a record: which bar is played when, in which key, and how well it agrees."""
     try:
-        handed = read_text(_text_of(chart))
+        handed = read_chart(_text_of(chart))
         song, evidence = _song_and_sound(record)
     except (ChartError, AudioError, AnalysisError, project.ProjectError) as error:
         raise _fail(str(error), BAD_INPUT) from None

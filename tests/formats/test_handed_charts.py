@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
@@ -14,8 +15,9 @@ from tests.conftest import FERRY, make_song
 from ychronos import cli
 from ychronos.analysis.against.aligning import lay_against
 from ychronos.analysis.evidence import Evidence
-from ychronos.formats import agreementjson, project, textchart
+from ychronos.formats import agreementjson, jams, musicxml, project, tables, textchart
 from ychronos.formats.agreementtext import agreement_text
+from ychronos.formats.chartfiles import read_chart
 from ychronos.formats.charttext import ChartError, read_chord, read_text
 from ychronos.song.handed import HandedChart
 from ychronos.song.model import Song
@@ -191,3 +193,39 @@ def test_the_program_s_own_text_is_read_back(names: list[str], count: int, folde
         at = song.grid.bar_range(bar)[0]
         assert chords[0][1] == song.chords[song.chord_index(at)].chord
     assert [b.section for b in chart.bars if b.opens] == [s.name for s in song.sections]
+
+
+@pytest.mark.parametrize("write", [musicxml.render, jams.dumps, tables.render_csv])
+def test_what_the_program_writes_is_read_as_a_chart(write: Callable[[Song], bytes]) -> None:
+    song = make_song("G D/F# Em7 C Am7 Bb Esus4 F#m7b5 A7b9 Cadd9 D7sus4", bars=22)
+    chart = read_chart(write(song).decode())
+    found = [c for bar in chart.bars for _, c in bar.chords]
+    # silence before the first chord is one of its own
+    expected = [s.chord for s in song.chords]
+    assert [c for c in found if c.root is not None] == expected
+    against = lay_against(song, None, chart)
+    assert against.transposition == 0 and against.agreement > 0.9
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "<score-partwise/>",
+        "<a><b></a>",
+        '<!DOCTYPE x [<!ENTITY a "b">]><score-partwise/>',
+        '{"annotations": []}',
+        "start,chord\n0,\n",
+        '{"annotations": [{"namespace": "chord_harte", "data": [{}, 3]}]}',
+    ],
+)
+def test_files_without_chords_are_refused_in_a_sentence(text: str) -> None:
+    with pytest.raises(ChartError, match=r"\.$"):
+        read_chart(text)
+
+
+@given(st.text(alphabet='<>/harmonyotpsk-eCDG{}[]",:0123 \n', max_size=160))
+def test_whatever_a_file_holds_is_read_or_refused(text: str) -> None:
+    try:
+        assert read_chart(text).bars
+    except ChartError as error:
+        assert str(error).endswith(".")

@@ -15,7 +15,8 @@ from PySide6.QtWidgets import QListWidgetItem, QPlainTextEdit, QWidget
 from ...analysis.against.aligning import Against, Played
 from ...formats import textchart
 from ...formats.agreementtext import agreement_text
-from ...formats.charttext import ChartError, read_text
+from ...formats.chartfiles import read_chart
+from ...formats.charttext import ChartError
 from ...guitar.instrument import GuitarSetup
 from ...session.againstrecord import Laying, take
 from ...session.jobs import Handle
@@ -73,7 +74,7 @@ class ChartDialog(TwoSides):
     # ------------------------------------------------------------ reading, laying
 
     def _open(self) -> None:
-        path = self.ask_file("Open a chart", "Charts (*.txt *.text *.md *.chart)")
+        path = self.ask_file("Open a chart", "Charts (*.txt *.text *.md *.chart *.musicxml *.xml *.jams *.csv)")
         if path is not None:
             self.open_path(path)
 
@@ -101,7 +102,7 @@ class ChartDialog(TwoSides):
         if song is None:
             return
         try:
-            self.chart = read_text(self.text.toPlainText())
+            self.chart = read_chart(self.text.toPlainText())
         except ChartError as error:
             self.said.setText(str(error))
             self._refresh_buttons()
