@@ -135,6 +135,8 @@ def load(
     try:
         before = path.stat()
         found = _decode(path, stream, keep_samples, progress, cancelled)
+    except FileNotFoundError:  # between opening it and looking at it
+        raise AudioError(f"“{shown(path)}” is not there any more.") from None
     except OSError as error:
         raise AudioError(
             f"“{shown(path)}” could not be held in memory or on disk: {error.strerror or error}."
