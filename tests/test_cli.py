@@ -183,3 +183,13 @@ def test_links_that_lead_nowhere_and_a_fault_of_ours(tmp_path: Path, capfd, monk
     assert cli.run(["export", str(path), "--text", "-"]) == cli.INNER
     err = capfd.readouterr().err
     assert "ZeroDivisionError" in err and err.count("\n") == 1
+
+
+def test_a_plain_locale_changes_nothing(tmp_path: Path) -> None:
+    path = tmp_path / "k.ychronos"
+    project.save(make_song("Bb F#m7b5 Eb Ab", key="Eb major"), path)
+    plain = {**os.environ, "LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"}
+    command = [sys.executable, "-m", "ychronos", "export", str(path), "--text", "-"]
+    done = subprocess.run(command, env=plain, capture_output=True, check=False, timeout=60)
+    assert done.returncode == 0, done.stderr
+    assert b"Shapes, standard tuning" in done.stdout and b"Bb" in done.stdout

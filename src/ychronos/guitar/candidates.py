@@ -54,7 +54,7 @@ def pitches(shape: Shape, strings: Sequence[int], capo: int = 0) -> list[int]:
 
 @cache
 def _table() -> dict[str, Any]:
-    return dict(json.loads(resources.files(__package__).joinpath("common.json").read_text()))
+    return dict(json.loads(resources.files(__package__).joinpath("common.json").read_text(encoding="utf-8")))
 
 
 def _read(text: str) -> Shape:

@@ -22,7 +22,7 @@ LOWEST, HIGHEST = 36, 88  # MIDI notes
 @cache
 def fitted() -> dict[str, Any]:
     """The weights of what is heard (``training/fit_hands.py``): of notes, and of capos against it."""
-    return dict(json.loads(resources.files(__package__).joinpath("odds.json").read_text()))
+    return dict(json.loads(resources.files(__package__).joinpath("odds.json").read_text(encoding="utf-8")))
 
 
 @dataclass(frozen=True)
