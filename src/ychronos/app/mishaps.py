@@ -42,6 +42,8 @@ def report(trace: str) -> str:
 
 def without_names(text: str) -> str:
     """A text without private paths: of the program's own files the part that matters stays, of others only the ending."""
+    # its own folder first: where that has a space in its name, nothing below would find its end
+    text = text.replace(str(Path(__file__).parents[2]), "/program")
     ours = r"(?:/[^\s\"'“”:]*)?/(ychronos|PySide6|numpy|scipy|site-packages|lib/python[\d.]+)/"
     text = re.sub(r"([\"'“])" + ours, r"\1…/\2/", text)
     home = str(Path.home())
