@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import settle
@@ -149,6 +149,22 @@ def test_a_capo_is_previewed_then_stated(ferry_window: Window, qtbot: QtBot) -> 
     assert song_of(w).chord_name(0) == "G (D)"
     w.session.undo()
     assert song_of(w).guitar.capo == 0
+    page.list.setCurrentRow(row)
+    before = song_of(w)
+    w.show_view("sheet")
+    w.sheet.viewport().repaint()
+    assert w.sheet.preview is not None and w.sheet.preview.capo == 5 and song_of(w) is before
+    assert "capo 5" in w.notice.words.text() and "nothing is stated" in w.notice.words.text()
+    shown = w.sheet.viewport().grab().toImage()
+    next(b for b in w.notice.findChildren(QPushButton) if b.text() == "As it was").click()
+    assert w.sheet.preview is None and w.sheet.viewport().grab().toImage() != shown
+    w.show_view("hand")
+    page.list.setCurrentRow(row)
+    w.show_view("sheet")
+    next(b for b in w.notice.findChildren(QPushButton) if b.text() == "Take it").click()
+    assert song_of(w).guitar.capo == 5 and w.sheet.preview is None
+    w.session.undo()
+    page = hand_of(w, qtbot)
     page.every.setChecked(True)
     qtbot.waitUntil(lambda: len({c.strings for c in page.choosing.found}) > 1, timeout=30000)
     assert any(

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QTextCursor
 from PySide6.QtWidgets import QDialog, QLabel, QMessageBox, QPlainTextEdit, QVBoxLayout
 
 from .. import __version__, logs
 from ..formats import project
+from ..guitar.instrument import GuitarSetup
 from ..session.commands import shapes
 from ..song import edits
 from .dialogs.asking import asked
@@ -61,6 +64,21 @@ def words_of_song(w: Shell) -> None:
     w.words_dialog.begin()
     w.words_dialog.show()
     w.words_dialog.raise_()
+
+
+def preview_guitar(w: Shell, setup: GuitarSetup) -> None:
+    """Show the whole sheet for a capo or tuning that is not stated, and offer to state it."""
+    song = w.session.song
+    if song is None or w.ending:
+        return
+    show = "both" if song.guitar.show == "sounding" and not setup.plain else song.guitar.show
+    shown = replace(setup, show=show)
+    w.sheet.set_preview(shown)
+    w.notice.say(
+        f"The sheet shows it for {shown.describe()}; nothing is stated.",
+        {"Take it": lambda: shapes.set_guitar(w.session, shown), "As it was": lambda: w.sheet.set_preview(None)},
+        error=False,
+    )
 
 
 def toggle_diagrams(w: Shell) -> None:

@@ -43,6 +43,7 @@ class Shell(QMainWindow):
     notice: Notice
     view: str
     cap_lifted: bool
+    ending: bool
     words_dialog: Any
     # parts that know the shell themselves
     hearing: Any

@@ -91,6 +91,7 @@ def _hand(shell: Shell, page: HandView) -> None:
     page.second_pressed.connect(lambda: looks.set_second_guitar(shell))
     page.guitar_pressed.connect(lambda: looks.set_guitar(shell))
     page.place_wanted.connect(shell.show_chord)
+    page.preview_left.connect(lambda setup: looks.preview_guitar(shell, setup))
 
 
 VIEWS: tuple[View, ...] = (

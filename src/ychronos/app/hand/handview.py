@@ -79,6 +79,7 @@ class HandView(QWidget):
     swap_pressed = Signal()
     second_pressed = Signal()
     guitar_pressed = Signal()
+    preview_left = Signal(object)  # a setup that was looked at when another view was chosen
     place_wanted = Signal(int)  # a chord
 
     def __init__(self, session: Session, theme: Theme, choosing: Choosing) -> None:
@@ -209,6 +210,9 @@ class HandView(QWidget):
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
         self.choosing.want(False)
+        if self.preview is not None:
+            setup, self.preview = self.preview, None
+            self.preview_left.emit(setup)
 
     # ------------------------------------------------------------ showing
 

@@ -7,6 +7,7 @@ caret and selection live in the document.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -31,6 +32,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 from ...analysis.chords.agreement import agreement
 from ...analysis.explain.basslane import bass_of_beats
 from ...chart.rows import shown_names
+from ...guitar.instrument import GuitarSetup
 from ...session.session import HALF, MUSIC, Session
 from ...song.alignment import differing_bars
 from ...song.edits import Piece, Spelling, state_chords
@@ -78,6 +80,8 @@ class SheetView(QAbstractScrollArea):
         self._cursor_row: int | None = None
         self._dragging = False
         self._free: Position | None = None  # where a free stretch begins
+        self.preview: GuitarSetup | None = None  # a guitar that is shown, not stated
+        self._previewed: Song | None = None
         self.drag = BeatDrag(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
@@ -92,6 +96,7 @@ class SheetView(QAbstractScrollArea):
         self.entry.preview.connect(self._show_preview)
         self._preview: list[Piece] = []
         self.entry.left.connect(lambda: self.setFocus())
+        session.watch(lambda: self.set_preview(None), *MUSIC)
         session.watch(self.refresh, *MUSIC)
         session.watch(self._new_recording, "sound")
         session.watch(self._selection_moved, "selection")
@@ -191,6 +196,13 @@ class SheetView(QAbstractScrollArea):
             self.stacked = stacked
             self.refresh()
             self.reveal_caret()
+
+    def set_preview(self, guitar: GuitarSetup | None) -> None:
+        """Show names and shapes for a guitar that is not stated; None, or another song or guitar, ends it."""
+        song = self.session.song
+        self.preview = guitar if song is not None else None
+        self._previewed = replace(song, guitar=guitar) if song is not None and guitar is not None else None
+        self.repaint_rows()
 
     def set_diagrams(self, shown: bool) -> None:
         """Show how each chord is held above its name, or not."""
@@ -297,7 +309,8 @@ class SheetView(QAbstractScrollArea):
             with painting(picture) as painter:
                 painter.translate(0, ROW_MARGIN + box.above - box.y)
                 assert self.session.song is not None
-                self._names[box.index] = paint_row(painter, self.session.song, box, view)
+                song = self._previewed or self.session.song
+                self._names[box.index] = paint_row(painter, song, box, view)
             self._pictures[box.index] = picture
         return self._pictures[box.index]
 
