@@ -27,7 +27,7 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[2])]  # the table of edits lies with the tests
 import common
 
-FREEZE = 0.2  # seconds without a turn of the event loop
+FREEZE = 0.1  # seconds without a turn of the event loop
 BEAT = 5  # ms between the ticks that measure
 
 

@@ -337,8 +337,9 @@ def test_ground_offers_the_capo(ferry_window: Window, qtbot: QtBot, monkeypatch:
     song = song_of(w)
     found = [replace(c, share=0.9 if c.capo == 3 else 0.0, heard=0.0) for c in song.capos]
     found.sort(key=lambda c: -c.share)
-    song.__dict__["capos"] = found
+    monkeypatch.setattr(Song, "setups_ranked", lambda *_: found)
     w.show_view("ground")
+    qtbot.waitUntil(lambda: not w.ground.choosing.weighing)
     assert w.ground.capo.isVisible() and "fret 3" in w.ground.capo.text()
     assert any("fret 3" in c.text() for c in w.ground.causes)
     qtbot.mouseClick(w.ground.capo, LEFT)

@@ -98,7 +98,8 @@ def load_fonts() -> None:
 
 
 def apply(app: QApplication, theme: Theme) -> None:
-    """Give the application the palette and style sheet of a theme; nothing is done where it has them already."""
+    """Give the application the palette of a theme; nothing is done where it has it already. Windows wear
+    :func:`style_sheet` themselves: one for the application is applied twice over, and to what is hidden as well."""
     name = "dark" if theme.dark else "light"
     before = app.property("ychronos-theme")
     if before == name:
@@ -130,7 +131,12 @@ def apply(app: QApplication, theme: Theme) -> None:
         for kind in FONTED:  # the platform gives these fonts of its own
             app.setFont(theme.sans(10), kind)  # type: ignore[arg-type]  # the stub asks for bytes, the binding for str
     app.setPalette(palette)
-    app.setStyleSheet(_SHEET.format(**{f.name: getattr(c, f.name) for f in fields(c)}))
+
+
+def style_sheet(theme: Theme) -> str:
+    """What a window and all that it opens wear."""
+    c = theme.colours
+    return _SHEET.format(**{f.name: getattr(c, f.name) for f in fields(c)})
 
 
 _SHEET = """

@@ -97,7 +97,7 @@ def _hand(shell: Shell, page: HandView) -> None:
 VIEWS: tuple[View, ...] = (
     View("sheet", "Sheet", "The recording folded into bars", "Ctrl+1", SheetPage),
     View("ground", "Ground", "Tuning, tempo, bars and meters with their evidence", "Ctrl+2",
-         lambda s: GroundView(s.session, s.theme), _ground),
+         lambda s: GroundView(s.session, s.theme, Choosing(s.session)), _ground),
     View("key", "Key", "What speaks for which key, and chords from outside it", "Ctrl+3",
          lambda s: KeyView(s.session, s.theme), _key),
     View("form", "Form", "The whole song, the passes of each section, what differs", "Ctrl+4",

@@ -54,7 +54,7 @@ from .sheet.sheet import SheetView
 from .sheet.side import Side
 from .table import table, view_entries
 from .tabs import Tabs
-from .theme import Theme, apply
+from .theme import Theme, apply, style_sheet
 from .views import VIEWS
 from .welcome.welcome import Welcome, demo_songs
 
@@ -286,6 +286,9 @@ class Window(Opener):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply(app, theme)
+        worn = style_sheet(theme)
+        if self.styleSheet() != worn:
+            self.setStyleSheet(worn)
         for part in (
             self.head,
             self.tabs,

@@ -131,41 +131,46 @@ def needed(chord: Chord) -> tuple[frozenset[int], frozenset[int]]:
     return chord.pitch_classes, frozenset({(chord.root + i) % 12 for i in must} | {chord.sounding_bass})
 
 
-def _places(opens: Sequence[int], tones: frozenset[int], position: int) -> list[list[int]]:
-    """For each string the frets that give a note of the chord with the index finger at a position; muted first."""
-    return [
-        [MUTED, *(f for f in dict.fromkeys((0, *range(position, position + REACH + 1))) if (o + f) % 12 in tones)]
-        for o in opens
-    ]
-
-
 def _all(opens: tuple[int, ...], chord: Chord, free_bass: bool) -> NDArray[np.int_]:
-    """(n, strings) every combination that sounds the chord, unplayable ones too."""
+    """(n, strings) every combination that sounds the chord, unplayable ones too.
+
+    All places of the hand grow together, a string at a time; what cannot become a shape any more is dropped at once:
+    another lowest note than the bass, more than one muted string between others, too few strings."""
     tones, must = needed(chord)
-    bits = np.array([1 << p for p in range(12)])
     wanted = int(sum(1 << p for p in must))
-    most = 5 if chord.quality == "5" else len(opens)
-    out: list[NDArray[np.int_]] = []
-    for position in range(1, HIGHEST + 1):
-        choices = [np.array(c) for c in _places(opens, tones, position)]
-        # low and high half of the strings are laid out apart and joined where both can be held
-        frets = np.stack([g.ravel() for g in np.meshgrid(*choices, indexing="ij")], 1)
-        fretted = frets > 0
-        low = np.where(fretted, frets, 99).min(1)
-        keep = (low == position) if position > 1 else (low == position) | (low == 99)
-        frets = frets[keep]
-        played = frets >= 0
-        classes = (np.array(opens) + np.maximum(frets, 0)) % 12
-        heard = np.bitwise_or.reduce(np.where(played, bits[classes], 0), axis=1)
-        keep = ((heard & wanted) == wanted) & (played.sum(1) >= min(3, len(must)))
+    in_chord = np.isin(np.arange(12), list(tones))
+    strings = len(opens)
+    fewest = max(min(3, len(must)), (5 if chord.quality == "5" else strings) - 3)
+    places = np.arange(1, HIGHEST + 1)
+    # columns: muted, open, then the frets that the hand reaches; the index finger must be in use, but for open shapes
+    reached = np.concatenate([np.tile([MUTED, 0], (HIGHEST, 1)), places[:, None] + np.arange(REACH + 1)], axis=1)
+    place, heard, played, pending, inner = np.arange(HIGHEST), *np.zeros((4, HIGHEST), int)
+    index = np.zeros(HIGHEST, bool)  # whether the finger at the place itself is in use
+    fretted = np.zeros(HIGHEST, bool)
+    grown = np.zeros((HIGHEST, 0), int)
+    for k, low in enumerate(opens):
+        fits = in_chord[(low + reached) % 12]
+        fits[:, 0] = True
+        row, column = np.nonzero(fits[place])
+        fret = reached[place[row], column]
+        sounds = fret != MUTED
+        note = (low + np.maximum(fret, 0)) % 12
+        keep = played[row] + sounds + strings - k - 1 >= fewest
         if not free_bass:
-            first = played.argmax(1)
-            keep &= classes[np.arange(len(frets)), first] == chord.sounding_bass
-        span = played.cumsum(1)
-        inside = (span > 0) & (span < played.sum(1)[:, None]) & ~played
-        keep &= (inside.sum(1) <= 1) & (played.sum(1) >= most - 3)
-        out.append(frets[keep])
-    return np.concatenate(out) if out else np.zeros((0, len(opens)), int)
+            keep &= ~sounds | (played[row] > 0) | (note == chord.sounding_bass)
+        inside = inner[row] + sounds * pending[row]
+        keep &= inside <= 1
+        row, column, fret, sounds, note, inner = (x[keep] for x in (row, column, fret, sounds, note, inside))
+        before = played[row]
+        place, grown = place[row], np.concatenate([grown[row], fret[:, None]], axis=1)
+        heard = heard[row] | np.where(sounds, 1 << note, 0)
+        played = before + sounds
+        pending = np.where(sounds, 0, pending[row] + (before > 0))
+        index = index[row] | (column == 2)
+        fretted = fretted[row] | (column > 1)
+    # a shape without any finger belongs to the first place
+    whole = ((heard & wanted) == wanted) & (index | ((place == 0) & ~fretted))
+    return grown[whole]
 
 
 @lru_cache(maxsize=1024)

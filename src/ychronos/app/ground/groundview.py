@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QFontMetricsF,
+    QHideEvent,
     QMouseEvent,
     QPainter,
     QPainterPath,
@@ -29,6 +30,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
 from ...analysis.beats.count import beat_chances
 from ...analysis.explain.causes import Cause, causes
 from ...chart.facts import tuning_text, usual_meters
+from ...session.choosing import Choosing
 from ...session.session import MUSIC, Session
 from ...song.grid import Grid
 from ...song.model import Song
@@ -369,9 +371,9 @@ class GroundView(QWidget):
     guitar_pressed = Signal()
     capo_pressed = Signal(int)
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, session: Session, theme: Theme, choosing: Choosing) -> None:
         super().__init__()
-        self.session, self.theme = session, theme
+        self.session, self.theme, self.choosing = session, theme, choosing
         self.setObjectName("ground")
         self.time = TimeView(session, theme)
         self.votes = Votes(session, theme)
@@ -412,6 +414,7 @@ class GroundView(QWidget):
         layout.addWidget(side)
         layout.addWidget(self.time, 1)
         session.watch(self.refresh, *MUSIC)
+        choosing.changed.connect(self.refresh)
         self.set_theme(theme)
 
     def set_clock(self, seconds: float | None) -> None:
@@ -438,12 +441,17 @@ class GroundView(QWidget):
             evidence.notes,
             evidence.bass,
             song.main_key(),
-            song.capos,
+            self.choosing.found if not self.choosing.weighing else (),
         )
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self.choosing.want(True)
         self.refresh()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.choosing.want(False)
 
     def refresh(self) -> None:
         """Show the present song; while another view is shown there is nothing to do."""
