@@ -170,7 +170,8 @@ def _all(opens: tuple[int, ...], chord: Chord, free_bass: bool) -> NDArray[np.in
         fretted = fretted[row] | (column > 1)
     # a shape without any finger belongs to the first place
     whole = ((heard & wanted) == wanted) & (index | ((place == 0) & ~fretted))
-    return grown[whole]
+    found: NDArray[np.int_] = grown[whole]
+    return found
 
 
 @lru_cache(maxsize=1024)
