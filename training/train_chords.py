@@ -21,8 +21,9 @@ from ychronos.analysis.spectra import BINS, PITCH_BINS, PITCH_RATE
 from ychronos.theory.chord import ChordError, parse_harte
 
 CROP = 130  # frames: 12 s
-WIDTH, HIDDEN, BLOCKS = 36, 12, 4
+WIDTH, HIDDEN, BLOCKS = 64, 20, 6
 Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
+INVERTED = 1.6  # how much more a chord over another bass counts: they are rare
 NEAREST = {"maj13": "maj9", "min13": "min9"}  # not heard apart
 # Which row of the head a new quality begins from when weights of a narrower vocabulary are taken over.
 KIN = {
@@ -99,24 +100,31 @@ def save(net: Net, path: Path) -> None:
 
 
 def load(path: Path) -> Net:
-    """A net with the weights of a file that ``save`` wrote, to go on training from."""
+    """A net with the weights of a file that ``save`` wrote, to go on training from. Where the file's net is smaller, the
+    new one hears just the same at first: what it has more is at random, and nothing listens to it yet."""
     d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
     net = Net()
-    state = {"fold": d["fold.weight"], "fold_bias": d["fold.bias"], "where": net.where}
     narrow = d["chord.weight"].shape[1]
     if narrow < len(Q):  # a narrower vocabulary: the new qualities begin as their kin, a little less likely
         rows = [Q[KIN[q]] for q in chordnet.QUALITIES_HEARD[narrow:]]
         d["chord.weight"] = torch.cat([d["chord.weight"], d["chord.weight"][:, rows]], 1)
         d["chord.bias"] = torch.cat([d["chord.bias"], d["chord.bias"][rows] - 1.5])
-    for name in ("note", "chord", "bass", "notes", "none", "nobass"):
-        state[f"{name}.weight"], state[f"{name}.bias"] = d[f"{name}.weight"].T, d[f"{name}.bias"]
-    for i in range(BLOCKS):
-        state[f"time.{i}"], state[f"circle.{i}"], state[f"bias.{i}"] = (
-            d[f"block{i}.time"],
-            d[f"block{i}.circle"],
-            d[f"block{i}.bias"],
-        )
-    net.load_state_dict(state)
+    hidden, width = d["note.weight"].shape[1], len(d["fold.bias"])
+    blocks = sum(f"block{i}.time" in d for i in range(BLOCKS))
+    with torch.no_grad():
+        net.note.weight[:hidden], net.note.bias[:hidden] = d["note.weight"].T, d["note.bias"]
+        net.fold[:, :hidden, :width], net.fold[:, hidden:, :width] = d["fold.weight"], 0
+        net.fold_bias[:width] = d["fold.bias"]
+        for i in range(blocks):
+            net.time[i][:, :width] = d[f"block{i}.time"]
+            net.circle[i][:, :width, :width], net.circle[i][:, width:, :width] = d[f"block{i}.circle"], 0
+            net.bias[i][:width] = d[f"block{i}.bias"]
+        for i in range(blocks, BLOCKS):
+            net.circle[i].zero_()
+        for name in ("chord", "bass", "notes", "none", "nobass"):
+            head = getattr(net, name)
+            head.weight.zero_()
+            head.weight[:, :width], head.bias[:] = d[f"{name}.weight"].T, d[f"{name}.bias"]
     return net
 
 
@@ -147,6 +155,8 @@ class Song:
             quality = NEAREST.get(chord.quality, chord.quality)
             self.root[inside], self.quality[inside] = chord.root, Q[quality]
             self.bass[inside] = chord.sounding_bass
+            if chord.bass is not None:
+                self.weight[inside] *= INVERTED
             self.notes[np.ix_(inside, sorted(chord.pitch_classes))] = 1
         self.weight[self.root == -2] = 0
 
@@ -198,6 +208,7 @@ def main() -> None:
     parser.add_argument(
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )
+    parser.add_argument("--bass", type=float, default=1.0, help="weight of the bass among what is learned")
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -224,7 +235,7 @@ def main() -> None:
         note_loss = (
             F.binary_cross_entropy_with_logits(out_notes, notes, reduction="none").mean(-1) * weight
         ).sum() / total
-        loss = chord_loss + 0.6 * bass_loss + 2 * note_loss
+        loss = chord_loss + args.bass * bass_loss + 2 * note_loss
         learner.learn(loss)
         running = 0.98 * running + 0.02 * np.array([chord_loss.item(), bass_loss.item(), note_loss.item()])
         if learner.step % 100 == 0 or learner.over:

@@ -661,10 +661,10 @@ class Cases:
             once = project.dumps(song)
             again = project.dumps(project.loads(once))
             assert once == again, "saved and read again it is another song"
-            textchart.render(song, 4, folded=bool(i % 2))
+            textchart.render(song, folded=bool(i % 2))
             json.loads(jams.dumps(song), parse_constant=lambda x: (_ for _ in ()).throw(ValueError(f"{x} in JAMS")))
             if i % 3 == 0:
-                pdfchart.render(song, 4, bool(i % 2))
+                pdfchart.render(song, folded=bool(i % 2))
         return "ok"
 
     def do_typed(self, i: int, rng: random.Random, _: str) -> str:

@@ -80,10 +80,10 @@ def role_edits(plan: dict) -> None:
             if project.dumps(again) != data:
                 raise AssertionError("save and load gives another song")
             if done % 7 == 0:
-                textchart.render(new, rng.choice((2, 4, 8)), folded=done % 2 == 0)
+                textchart.render(new, per_row=rng.choice((2, 4, 8)), folded=done % 2 == 0)
                 json.loads(jams.dumps(new))
             if done % 40 == 0:
-                pdfchart.render(new, rng.choice((2, 4, 8)), done % 80 == 0)
+                pdfchart.render(new, per_row=rng.choice((2, 4, 8)), folded=done % 80 == 0)
         except Exception as error:
             print(
                 json.dumps({"bad": f"after {words}: {common.cause_of(error)}: {error}"[:260], "trail": trail[-8:]}),
@@ -212,7 +212,7 @@ def role_decided(plan: dict) -> None:
             if project.dumps(project.loads(data)) != data:
                 raise AssertionError("save and load gives another song")
             if n % 3 == 0:
-                textchart.render(new, 4, folded=True)
+                textchart.render(new, folded=True)
         except Exception as error:
             print(
                 json.dumps(

@@ -24,15 +24,17 @@ from .formats import agreementjson, atomic, jams, project, textchart
 from .formats.agreementtext import agreement_text
 from .formats.chartfiles import read_chart
 from .formats.charttext import ChartError
+from .formats.options import Options
 from .formats.paper import SIZES, Paper
 from .formats.project.known import is_project
-from .formats.registry import EXPORTERS, Options, exporter, for_file
+from .formats.registry import EXPORTERS, exporter, for_file
 from .paths import cache_folder
 from .session.jobs import AtOnce
 from .session.opening import Analysis
 from .session.session import Session
 from .song.model import Song, logged
 from .song.titles import title_of
+from .theory.notation import SCHOOLS
 
 LARGEST_TEXT = 4 << 20  # bytes of a chart
 OK, INNER, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 1, 3, 4, 2, 130
@@ -236,6 +238,11 @@ def _export(
     paper: str,
     landscape: bool,
     one_page: bool,
+    no_words: bool,
+    no_notes: bool,
+    no_times: bool,
+    no_numbers: bool,
+    school: str,
     to: list[Path] | None,
     **out: Path | None,
 ) -> None:
@@ -255,14 +262,15 @@ def _export(
         raise _fail(str(error), BAD_INPUT) from None
     try:
         on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page)
+        options = Options(bars, not flat, ascii_only, not no_shapes, on,
+                          not no_words, not no_times, not no_numbers, not no_notes, school)  # fmt: skip
     except ValueError as error:
         raise _fail(f"{error}.", BAD_USE) from None
-    options = Options(bars, not flat, ascii_only, not no_shapes, on)
     try:
         for one, path in wanted:
-            data = one.render(song, options)
+            data = one.written(song, options)
             if one.text and str(path) == "-":
-                _print(data.decode(), one.render(song, replace(options, ascii_only=True)).decode())
+                _print(data.decode(), one.written(song, replace(options, ascii_only=True)).decode())
             else:
                 atomic.write(path, data)
     except atomic.SaveError as error:
@@ -286,6 +294,11 @@ def _with_exporters() -> None:
     kinds["landscape"] = Annotated[bool, typer.Option("--landscape", help="A PDF lies on its side.")]
     kinds["one_page"] = Annotated[bool, typer.Option("--one-page", help="A PDF is as large as fits on one page.")]
     defaults |= {"paper": "A4", "landscape": False, "one_page": False}
+    for layer, what in (("words", "words of the song"), ("notes", "notes"), ("times", "times of the record"), ("numbers", "bar numbers")):  # fmt: skip
+        kinds[f"no_{layer}"] = Annotated[bool, typer.Option(f"--no-{layer}", help=f"Leave the {what} out.")]
+        defaults[f"no_{layer}"] = False
+    kinds["school"] = Annotated[str, typer.Option("--names", help=f"How chords are written: {', '.join(SCHOOLS)}; as in the project if not said.")]  # fmt: skip
+    defaults["school"] = ""
     kinds["to"] = Annotated[
         list[Path] | None,
         typer.Option("--to", metavar="FILE", help="Write a file; its suffix says what. May come again."),

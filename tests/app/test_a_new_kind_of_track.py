@@ -24,7 +24,8 @@ from ychronos.app.table import export_entries
 from ychronos.app.theme import Theme
 from ychronos.app.window import Window
 from ychronos.formats import project
-from ychronos.formats.registry import EXPORTERS, Exporter, Options
+from ychronos.formats.options import Options
+from ychronos.formats.registry import EXPORTERS, Exporter
 from ychronos.song import edits
 from ychronos.song import statements as said
 from ychronos.song.merge import say

@@ -18,7 +18,8 @@ from ychronos.app.views import VIEWS
 from ychronos.app.window import Window
 from ychronos.audio.play.outputs import ManualOutput
 from ychronos.formats import project
-from ychronos.formats.registry import EXPORTERS, Options
+from ychronos.formats.options import Options
+from ychronos.formats.registry import EXPORTERS
 from ychronos.session import journal
 from ychronos.song import edits
 from ychronos.song.model import Song

@@ -17,7 +17,8 @@ from hypothesis import strategies as st
 from tests.conftest import make_song
 from ychronos import cli
 from ychronos.formats import midi, musicxml, project, tables
-from ychronos.formats.registry import EXPORTERS, Options, for_file
+from ychronos.formats.options import Options
+from ychronos.formats.registry import EXPORTERS, for_file
 from ychronos.guitar.instrument import GuitarSetup
 from ychronos.song import edits
 from ychronos.theory.chord import QUALITIES, Chord, degree_step

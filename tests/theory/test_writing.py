@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from ychronos.theory.chord import QUALITIES, Chord, ChordError, parse_chord
 from ychronos.theory.function import read_one, readings
 from ychronos.theory.key import SCALES, Key, parse_key
-from ychronos.theory.notation import SCHOOLS, as_eleventh, as_slash, plain_letters, read, write
+from ychronos.theory.notation import SCHOOLS, as_eleventh, as_slash, key_text, plain_letters, read, write
 from ychronos.theory.spelling import spell_in_line
 
 from .test_chord import chords
@@ -137,3 +137,17 @@ def test_chords_are_read_in_their_key(text: str, key: str, at: int, kind: str, w
 @given(chords, keys)
 def test_every_chord_has_a_reading(chord, key) -> None:
     assert read_one(chord, key).words
+
+
+@pytest.mark.parametrize(
+    ("text", "written"),
+    [("Bm7", "Hm7"), ("Bb", "B"), ("Bbmaj7/D", "Bmaj7/D"), ("G/B", "G/H"), ("Ebm/Bb", "E♭m/B"), ("F#7", "F♯7")],
+)
+def test_in_german_b_is_h_and_b_flat_is_b(text: str, written: str) -> None:
+    key = parse_key("G major" if "#" in text or text[:2] == "Bm" else "F major")
+    assert write(parse_chord(text), key, "german") == written
+    assert read(written, key, "german") == parse_chord(text)
+    assert (
+        key_text(parse_key("Bb minor"), "german") == "B minor" and key_text(parse_key("B major"), "german") == "H major"
+    )
+    assert key_text(parse_key("Bb minor"), "letters") == "B♭ minor"

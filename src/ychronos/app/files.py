@@ -12,8 +12,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from ..audio.decode import AudioError
 from ..chart.rows import bar_marks
 from ..formats import atomic, project
-from ..formats.paper import PLAIN_PAPER, Paper, papers
-from ..formats.registry import Exporter, Options
+from ..formats.registry import Exporter
 from ..formats.textchart import bar_text
 from ..paths import shown
 from ..session.keeping import saved_at
@@ -123,43 +122,18 @@ def export(w: Shell, one: Exporter) -> None:
         return
     path = ask_name(w, one.words.rstrip("…"), (one.suffix,), one.filters)
     if path is not None:
-        options = Options(w.sheet.per_row, folds(w), shapes=prints_shapes(w), paper=paper(w))
-        export_to(w, path, lambda: one.render(song, options))
-
-
-def folds(w: Shell) -> bool:
-    """Whether charts that are written out fold what is played again."""
-    return w.settings.flag("folded_charts", True)
+        options = w.wishes.options(w.sheet.per_row)
+        export_to(w, path, lambda: one.written(song, options))
 
 
 def toggle_folds(w: Shell) -> None:
-    w.settings.set("folded_charts", not folds(w))
-    w.say("Charts write once what is played again" if folds(w) else "Charts have every bar, as it goes")
-
-
-def paper(w: Shell) -> Paper:
-    """The paper that charts are printed on."""
-    wanted = w.settings.text("paper", PLAIN_PAPER.words)
-    return next((p for p in papers() if p.words == wanted), PLAIN_PAPER)
-
-
-def choose_paper(w: Shell) -> None:
-    now = paper(w).words
-    words = [now, *(p.words for p in papers() if p.words != now)]
-    chosen = w.session.asks.choice("Paper", "Charts as PDF are for:", words)
-    if chosen is not None:
-        w.settings.set("paper", chosen)
-        w.say(f"Charts are for {chosen}")
-
-
-def prints_shapes(w: Shell) -> bool:
-    """Whether charts that are written out show the shapes."""
-    return w.settings.flag("shapes_on_charts", True)
+    w.wishes.set_layer("folded", not w.wishes.layer("folded"))
+    w.say("Charts write once what is played again" if w.wishes.layer("folded") else "Charts have every bar, as it goes")
 
 
 def toggle_prints_shapes(w: Shell) -> None:
-    w.settings.set("shapes_on_charts", not prints_shapes(w))
-    w.say("Charts show the shapes in use" if prints_shapes(w) else "Charts are names only")
+    w.wishes.set_layer("shapes", not w.wishes.layer("shapes"))
+    w.say("Charts show the shapes in use" if w.wishes.layer("shapes") else "Charts are names only")
 
 
 def find_recording(w: Shell) -> None:

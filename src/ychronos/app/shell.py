@@ -18,6 +18,7 @@ from .desk.deskbar import Desk
 from .jobs import Job
 from .notices import Notice
 from .othercounts import OtherCounts
+from .page.wishes import Wishes
 from .settings import Settings
 from .sheet.insideview import InsideView
 from .sheet.sheet import SheetView
@@ -30,6 +31,7 @@ class Shell(QMainWindow):
 
     session: Session
     settings: Settings
+    wishes: Wishes
     theme: Theme
     recovery: Any
     player: Player | None

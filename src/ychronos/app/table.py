@@ -8,7 +8,7 @@ from typing import TypeVar
 from ..formats.registry import EXPORTERS, Exporter
 from ..session.commands import chords, count, keys, marks, record, sections, shapes
 from ..session.session import Session
-from . import files, looks
+from . import files, looks, printing
 from .actions import MENUS, Entry
 from .desk import heard
 from .shell import Shell
@@ -42,9 +42,9 @@ def table() -> list[Entry]:
         Entry("save", f, "Save", ("Ctrl+S",), "Save the project", files.save, has_song, line=True),
         Entry("save_as", f, "Save as…", ("Ctrl+Shift+S",), "Save the project under another name", files.save_as, has_song),
         *export_entries(),
-        Entry("fold_charts", f, "Fold repeats in charts", (), "PDF and text write once what is played again: repeat signs, endings, “as the 1st time, but …”, back to the sign", files.toggle_folds, always, checked=files.folds),
-        Entry("print_shapes", f, "Shapes on charts", (), "PDF and text show the shapes in use, in order of appearance", files.toggle_prints_shapes, always, checked=files.prints_shapes),
-        Entry("paper", f, "Paper…", (), "A4, Letter, A5 or a tablet, upright or on its side, all on one page", files.choose_paper, always),
+        Entry("fold_charts", f, "Fold repeats in charts", (), "PDF and text write once what is played again: repeat signs, endings, “as the 1st time, but …”, back to the sign", files.toggle_folds, always, checked=lambda w: w.wishes.layer("folded")),
+        Entry("print_shapes", f, "Shapes on charts", (), "PDF and text show the shapes in use, in order of appearance", files.toggle_prints_shapes, always, checked=lambda w: w.wishes.layer("shapes")),
+        Entry("print", f, "Print…", ("Ctrl+Shift+P",), "Print the pages, as the Page view shows them", printing.print_song, has_song),
         Entry("export_audio", f, "Record at true pitch…", (), "Write the record with its tuning offset corrected, as WAV, FLAC or Ogg", files.export_audio, lambda w: has_song(w) and has_sound(w)),
         Entry("export_heard", f, "What is heard…", ("Ctrl+Shift+X",), "Write the loop or the song as it is heard: slower, in tune, with click or chart; WAV, FLAC, Ogg or MP3", heard.export_heard, lambda w: has_song(w) and has_sound(w)),
         Entry("handed_chart", f, "A chart from elsewhere…", ("Ctrl+Shift+O",), "Paste or open somebody else’s chart and lay it against the record: where it agrees, where the sound says something else", looks.handed_chart, has_song),

@@ -8,13 +8,15 @@ from typing import Any
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from ..formats.registry import exporter
 from ..session.choosing import Choosing
 from ..session.commands import keys, record, sections, shapes
-from . import looks
+from . import files, looks, printing
 from .form.formview import FormView
 from .ground.groundview import GroundView
 from .hand.handview import HandView
 from .key.keyview import KeyView
+from .page.pageview import PageView
 from .shell import Shell
 
 
@@ -94,6 +96,11 @@ def _hand(shell: Shell, page: HandView) -> None:
     page.preview_left.connect(lambda setup: looks.preview_guitar(shell, setup))
 
 
+def _page(shell: Shell, page: PageView) -> None:
+    page.write_pressed.connect(lambda: files.export(shell, exporter("pdf")))
+    page.print_pressed.connect(lambda: printing.print_song(shell))
+
+
 VIEWS: tuple[View, ...] = (
     View("sheet", "Sheet", "The recording folded into bars", "Ctrl+1", SheetPage),
     View("ground", "Ground", "Tuning, tempo, bars and meters with their evidence", "Ctrl+2",
@@ -104,4 +111,6 @@ VIEWS: tuple[View, ...] = (
          lambda s: FormView(s.session, s.theme), _form),
     View("hand", "Hand", "Shapes, other ways to hold them, capo and tuning", "Ctrl+5",
          lambda s: HandView(s.session, s.theme, Choosing(s.session)), _hand),
+    View("page", "Page", "The chart on paper: which paper, how large, what is on it; print it or write it", "Ctrl+6",
+         lambda s: PageView(s.session, s.theme, s.wishes, lambda: s.sheet.per_row), _page),
 )  # fmt: skip

@@ -47,6 +47,7 @@ from .key.keyview import KeyView
 from .notices import Notice, Strip
 from .opener import Opener
 from .othercounts import OtherCounts
+from .page.wishes import Wishes
 from .recovery import Recovery, UnfinishedPage
 from .settings import Settings
 from .sheet.insideview import InsideView
@@ -76,6 +77,7 @@ class Window(Opener):
         guard()
         super().__init__()
         self.settings = settings or Settings()
+        self.wishes = Wishes(self.settings)
         self.theme = Theme(self.settings.flag("dark", False))
         self.output = output or outputs.choose()
         self.jobs = Threads(self, beside)

@@ -9,6 +9,8 @@ from ..song.model import Song
 from ..song.words import plural
 from ..theory.key import Key
 from ..theory.meter import Meter
+from ..theory.notation import key_text as written_key
+from ..theory.notation import note_text
 
 STRETCH = 4  # bars of another meter that are a part of the song, not odd bars
 IN_TUNE = 3.0  # cents that nobody retunes for
@@ -63,9 +65,9 @@ def _key(song: Song, key: Key) -> str:
     """A key as it sounds, and that of the shapes where they are shown."""
     written = song.guitar.key_moved(key, song.guitar.moved)
     if song.guitar.plain or song.guitar.show == "sounding":
-        return written.name()
+        return written_key(written, song.notation)
     shapes = song.guitar.shape_key(key)
-    return f"{written.name()}, {shapes.note.name()}{'m' if shapes.minorish else ''} shapes"
+    return f"{written_key(written, song.notation)}, {note_text(shapes.note, song.notation)}{'m' if shapes.minorish else ''} shapes"
 
 
 def key_text(song: Song) -> str:

@@ -11,6 +11,7 @@ from ..guitar.naming import same_notes
 from ..guitar.setups import Choice
 from ..song.model import Song
 from ..song.words import plural
+from ..theory.notation import key_text
 from .used import Used, remarks
 
 SPEAKS = 0.25  # share from which on the record (or the hand) speaks for a capo
@@ -24,7 +25,7 @@ def choice_words(song: Song, choice: Choice, among: Sequence[Choice]) -> tuple[s
     where = f"Capo {choice.capo}" if choice.capo else "No capo"
     if len({c.strings for c in among}) > 1:
         where = f"{guitar.tuning_name[:1].upper()}{guitar.tuning_name[1:]}, {where.lower()}"
-    first = f"{where} · {guitar.shape_key(song.main_key()).name()} shapes"
+    first = f"{where} · {key_text(guitar.shape_key(song.main_key()), song.notation)} shapes"
     parts = []
     if choice.heard is not None and choice.share >= 0.02:
         parts.append(

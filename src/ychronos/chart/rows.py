@@ -12,6 +12,7 @@ from fractions import Fraction
 from ..song.grid import Position
 from ..song.model import Song
 from ..song.words import clock_text, ordinal
+from ..theory.notation import key_text
 
 
 @dataclass(frozen=True)
@@ -111,11 +112,13 @@ def guitar_line(song: Song) -> str:
     text = f"Guitar: {guitar.describe()}{strings}"
     key = song.main_key()
     if guitar.moved:
-        text += f"; the record is in {key.name()}"
+        text += f"; the record is in {key_text(key, song.notation)}"
     if guitar.plain:
         return f"{text}."
-    sounds = guitar.key_moved(key, guitar.moved).name()
-    return f"{text}; sounds in {sounds}, shapes of {guitar.shape_key(key).name()}; {names[guitar.show]}."
+    sounds = key_text(guitar.key_moved(key, guitar.moved), song.notation)
+    return (
+        f"{text}; sounds in {sounds}, shapes of {key_text(guitar.shape_key(key), song.notation)}; {names[guitar.show]}."
+    )
 
 
 def row_clock(song: Song, row: Row) -> str:

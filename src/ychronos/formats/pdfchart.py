@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from dataclasses import replace
 from importlib import resources
+from typing import Any
 
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
@@ -19,7 +20,7 @@ from ..guitar.hands import level_of
 from ..song.model import Song
 from ..song.words import beats_text
 from . import pdfshapes
-from .paper import PLAIN_PAPER, Paper
+from .options import Options
 
 PLAIN, BOLD, ITALIC = "GentiumBookPlus", "GentiumBookPlus-Bold", "GentiumBookPlus-Italic"
 MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
@@ -42,9 +43,10 @@ def _fonts() -> None:
 class _Page:
     """The canvas with a pen that moves down and turns pages."""
 
-    def __init__(self, song: Song, per_row: int, paper: Paper = PLAIN_PAPER) -> None:
+    def __init__(self, song: Song, options: Options) -> None:
         _fonts()
-        self.song, self.per_row = song, per_row
+        paper = options.paper
+        self.song, self.options, self.per_row = song, options, options.per_row
         self.buffer = io.BytesIO()
         self.canvas = Canvas(self.buffer, pagesize=paper.points, invariant=1)
         self.scale = paper.scale
@@ -147,8 +149,11 @@ class _Page:
                 self.text(MARGIN, top - 25, line.note, ITALIC, SMALL, QUIET)
         if line.before:
             self.sign(MARGIN, top + 4, line.before)
-        clock = self.fit(line.clock, PLAIN, SMALL, LABEL - 8)
-        self.text(MARGIN, base - 4 if line.bars else top - 25, line.clock, PLAIN, clock, QUIET)
+        if self.options.times:
+            clock = self.fit(line.clock, PLAIN, SMALL, LABEL - 8)
+            self.text(MARGIN, base - 4 if line.bars else top - 25, line.clock, PLAIN, clock, QUIET)
+        if self.options.numbers and line.bars:
+            self.number_of(line.bars[0], top)
         if line.bars:
             x = self.bars(line, top, base)
             self.words(line, base)
@@ -161,6 +166,14 @@ class _Page:
             wide = pdfmetrics.stringWidth(line.after, ITALIC, SMALL) + 8
             self.sign(x - wide, base - 10, line.after)
         self.y -= height
+
+    def number_of(self, bar: int, top: float) -> None:
+        """The number of a row's first bar, as the sheet has it, over its line."""
+        number = self.song.grid.number(bar)
+        if number > 0:
+            self.canvas.setFillColorRGB(*QUIET)
+            self.canvas.setFont(PLAIN, SMALL - 2)
+            self.canvas.drawRightString(MARGIN + LABEL - 3, top - 7, str(number))
 
     def bars(self, line: Line, top: float, base: float) -> float:
         """The bars of a line; returns where they end."""
@@ -185,10 +198,12 @@ class _Page:
 
     def words_high(self, line: Line) -> float:
         """Room that the words of a row need."""
-        return WORDS if any(self.song.lyrics_of_bar(bar) for bar in line.bars) else 0.0
+        return WORDS if self.options.words and any(self.song.lyrics_of_bar(bar) for bar in line.bars) else 0.0
 
     def words(self, line: Line, base: float) -> None:
         """The words of a row, each under its beat, as far as the next ones let them."""
+        if not self.words_high(line):
+            return
         column = (self.width - 2 * MARGIN - LABEL) / self.per_row
         places = []
         for k, bar in enumerate(line.bars):
@@ -251,15 +266,16 @@ class _Page:
         return self.buffer.getvalue()
 
 
-def render(song: Song, per_row: int = 4, folded: bool = True, shapes: bool = True, paper: Paper = PLAIN_PAPER) -> bytes:
-    """The chart as the bytes of a PDF file, what is played again written once if ``folded``, with the ``shapes`` that it is
-    played with. On a paper that asks for one page it is as large as fits, down to :data:`SMALLEST`."""
-    if not paper.one_page:
-        return _rendered(song, per_row, folded, shapes, paper).finish()
-    for bars in (per_row, 2 * per_row):  # twice as many bars in a row before it is larger than a page
-        scale = paper.scale
+def render(song: Song, options: Options | None = None, **wishes: Any) -> bytes:
+    """The chart as the bytes of a PDF file; ``wishes`` are fields of :class:`Options`. On a paper that asks for one page it is
+    as large as fits, down to :data:`SMALLEST`."""
+    options = replace(options or Options(), **wishes)
+    if not options.paper.one_page:
+        return _rendered(song, options).finish()
+    for bars in (options.per_row, 2 * options.per_row):  # twice as many bars in a row before it is larger than a page
+        scale = options.paper.scale
         while True:
-            page = _rendered(song, bars, folded, shapes, replace(paper, scale=scale))
+            page = _rendered(song, replace(options, per_row=bars, paper=replace(options.paper, scale=scale)))
             if page.number == 1 or scale <= SMALLEST:
                 break
             scale = max(SMALLEST, scale * 0.95)
@@ -268,12 +284,12 @@ def render(song: Song, per_row: int = 4, folded: bool = True, shapes: bool = Tru
     return page.finish()
 
 
-def _rendered(song: Song, per_row: int, folded: bool, shapes: bool, paper: Paper) -> _Page:
-    page = _Page(song, per_row, paper)
+def _rendered(song: Song, options: Options) -> _Page:
+    page = _Page(song, options)
     page.head()
-    if shapes:
+    if options.shapes:
         page.shapes()
-    for line in lines(song, per_row, folded):
+    for line in lines(song, options.per_row, options.folded):
         page.row(line)
     notes = ["“?” marks a chord that is not sure."] if song.doubts() else []
     notes += [f"{signs_line(song)}."] if signs_line(song) else []

@@ -8,19 +8,7 @@ from pathlib import Path
 
 from ..song.model import Song
 from . import jams, lrc, midi, musicxml, pdfchart, tables, textchart
-from .paper import PLAIN_PAPER, Paper
-
-
-@dataclass(frozen=True)
-class Options:
-    """How a chart is wanted: bars in a row, what is played again written once, only the plainest characters,
-    the shapes that it is played with, the paper."""
-
-    per_row: int = 4
-    folded: bool = True
-    ascii_only: bool = False
-    shapes: bool = True
-    paper: Paper = PLAIN_PAPER
+from .options import Options
 
 
 @dataclass(frozen=True)
@@ -37,12 +25,16 @@ class Exporter:
     keys: tuple[str, ...] = ()
     text: bool = False
 
+    def written(self, song: Song, options: Options) -> bytes:
+        """The song as bytes of a file, its names as the options want them."""
+        return self.render(options.applied(song), options)
+
 
 EXPORTERS: list[Exporter] = [
     Exporter("pdf", "Chart as PDF…", "Write the chart as a PDF to print", "the chart as PDF", ".pdf", "PDF (*.pdf)",
-             lambda song, o: pdfchart.render(song, o.per_row, o.folded, o.shapes, o.paper), ("Ctrl+E",)),
+             lambda song, o: pdfchart.render(song, o), ("Ctrl+E",)),
     Exporter("text", "Chart as text…", "Write the chart as plain text", "the chart as text", ".txt", "Text (*.txt)",
-             lambda song, o: textchart.render(song, o.per_row, o.ascii_only, o.folded, o.shapes).encode(), ("Ctrl+Shift+E",), True),
+             lambda song, o: textchart.render(song, o).encode(), ("Ctrl+Shift+E",), True),
     Exporter("jams", "All data as JAMS…", "Write beats, chords, keys and sections for other programs",
              "beats, chords, keys and sections as JAMS (JSON)", ".jams", "JAMS (*.jams)",
              lambda song, o: jams.dumps(song)),

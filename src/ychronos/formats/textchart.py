@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
 
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line
@@ -14,6 +16,7 @@ from ..guitar.fingering import shape_text
 from ..song.model import Song
 from ..song.words import beats_text
 from ..theory.meter import Meter
+from .options import Options
 
 HELD, OFF_BEAT = ".", "&"
 
@@ -36,22 +39,24 @@ def _name(mark: Mark) -> str:
     return (f"{mark.name}({mark.shape})" if mark.shape else mark.name) + mark.sign
 
 
-def render(song: Song, per_row: int = 4, ascii_only: bool = False, folded: bool = True, shapes: bool = False) -> str:
-    """The whole chart, what is played again written once if ``folded``, with the ``shapes`` it is played with; bar columns
-    are aligned."""
+def render(song: Song, options: Options | None = None, **wishes: Any) -> str:
+    """The whole chart; ``wishes`` are fields of :class:`Options`, whose shapes are only there if said. Bar columns are
+    aligned."""
+    options = replace(options or Options(shapes=False), **wishes)
+    ascii_only = options.ascii_only
     f = facts(song)
     head = song.title + (f" – {song.artist}" if song.artist else "")
     lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song)]
     lines += [*filter(None, [guitar_line(song), order_text(song, ascii_only)]), ""]
-    chart = chart_lines(song, per_row, folded)
+    chart = chart_lines(song, options.per_row, options.folded)
     cells = {
         bar: bar_text(bar_marks(song, bar, ascii_only), song.grid.bars[bar].beats)
         for line in chart
         for bar in line.bars
     }
-    lines += _body(song, chart, cells)
+    lines += _body(song, chart, cells, options)
     lines += _notes(song, cells, ascii_only)
-    if shapes:
+    if options.shapes:
         lines += _shapes(song, ascii_only)
     out = "\n".join(lines) + "\n"
     return out.replace("♭", "b").replace("♯", "#") if ascii_only else out
@@ -77,14 +82,14 @@ def _shapes(song: Song, ascii_only: bool) -> list[str]:
     return lines
 
 
-def _body(song: Song, chart: Sequence[Line], cells: dict[int, str]) -> list[str]:
+def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Options) -> list[str]:
     """Titles, rows of bars and sentences instead of them."""
     lines: list[str] = []
     width = min(24, max(len(t) for t in cells.values()))
     endings = max((len(line.ending) + 1 for line in chart if line.ending), default=0)
     previous = song.grid.usual_meter()
     for line in chart:
-        lines += _title(line)
+        lines += _title(line, options.times)
         if not line.bars:
             if line.after:
                 lines[-1] += f"  [{line.after}]"
@@ -96,19 +101,20 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str]) -> list[str]
             text += ("|: " if line.repeats[0] and not k else "| ") + f"{note}{cells[bar]:<{width}} "
         lines.append(text + (":|" if line.repeats[1] else "|") + (f"  [{line.after}]" if line.after else ""))
         words = " / ".join(m.text for bar in line.bars for m in song.lyrics_of_bar(bar))
-        lines += [f"{'':<{endings}}  {words}"] if words else []
+        lines += [f"{'':<{endings}}  {words}"] if words and options.words else []
     return lines
 
 
-def _title(line: Line) -> list[str]:
+def _title(line: Line, times: bool) -> list[str]:
     """What stands over a line that opens a section."""
+    clock = f"  {line.clock}" if times else ""
     if line.lead_in:
-        return [f"Lead-in  {line.clock}"]
+        return [f"Lead-in{clock}"]
     if not line.opens:
         return []
     sign = f"[{line.before}] " if line.before else ""
     which = f" ({line.note})" if line.note else ""
-    return ["", f"{sign}{line.title}{which}  {line.clock}" + (f"  {line.words}" if line.words else "")]
+    return ["", f"{sign}{line.title}{which}{clock}" + (f"  {line.words}" if line.words else "")]
 
 
 def _bar_note(song: Song, bar: int, previous: Meter) -> str:

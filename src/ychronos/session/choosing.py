@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from ..guitar.setups import Choice, usual_tunings
 from ..song.model import Song
-from .events import Event
-from .jobs import Far, Handle, Under
+from .jobs import Far, Under
+from .latest import Latest
 from .session import Session
 
 
@@ -28,19 +28,21 @@ class Choosing:
     """See the module. ``changed`` says that the ranking is another one, or is not known any more."""
 
     def __init__(self, session: Session) -> None:
-        self.changed = Event()
-        self.found: tuple[Choice, ...] = ()
+        self._weighed: Latest[tuple[Choice, ...]] = Latest(lambda: session.jobs, ())
+        self.changed = self._weighed.changed
         self.every_tuning = False
         self.wanted = False
         self._session = session
-        self._for: object = None
-        self._job: Handle | None = None
-        self._turn = self._answered = 0
         session.watch(self.look, "chords", "grid", "song", "heard", "guitar")
 
     @property
+    def found(self) -> tuple[Choice, ...]:
+        """The latest ranking, the best first; empty before the first."""
+        return self._weighed.answer
+
+    @property
     def weighing(self) -> bool:
-        return self._job is not None
+        return self._weighed.busy
 
     def want(self, wanted: bool) -> None:
         """Whether anybody looks: nothing is worked out for nobody."""
@@ -57,24 +59,4 @@ class Choosing:
         if not self.wanted or song is None:
             return
         key = (song.chords, song.grid, song.heard, song.guitar.strings, song.guitar.moved, self.every_tuning)
-        if self._for == key:
-            return
-        if self._job is not None:
-            self._job.cancel()
-            self._job = None
-        self._for = key
-        self._turn += 1
-        turn = self._turn
-
-        def done(found: tuple[Choice, ...]) -> None:
-            if turn == self._turn:
-                self._job, self.found, self._answered = None, found, turn
-                self.changed.emit()
-
-        def failed(_: str) -> None:
-            if turn == self._turn:
-                self._job, self._for, self._answered = None, None, turn
-
-        job = self._session.jobs.start(Weighed(song, self.every_tuning), done, failed)
-        if self._answered != turn:
-            self._job = job
+        self._weighed.ask(key, lambda: Weighed(song, self.every_tuning))

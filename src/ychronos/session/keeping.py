@@ -124,6 +124,7 @@ class Keeper:
         self.folder = folder / "unsaved"
         self.journal = Journal(self.folder / f"{uuid.uuid4().hex}{SUFFIX}")
         self._who = this_process()
+        self._read: dict[Path, tuple[tuple[int, int, int], Unfinished]] = {}  # journals of ended runs do not change
 
     def keep(self, song: Song, said: str, saved_as: Path | None, mark: project.FileMark | None) -> None:
         """Keep a song as it is now; ``said`` is what led to it. What was said is on the disk when this returns.
@@ -155,7 +156,7 @@ class Keeper:
                 who = Who(head.boot, head.process, head.started)
                 if path in Journal.open_here or (who != self._who and who.alive):
                     continue
-                work = Unfinished(path, replay(path))
+                work = self._replayed(path)
                 if work.is_saved():
                     work.discard()
                 else:
@@ -166,6 +167,14 @@ class Keeper:
             except OSError as error:
                 LOG.warning("unfinished work cannot be read: %s", error)
         return [one for _, one in sorted(found, key=lambda x: -x[0])], aside
+
+    def _replayed(self, path: Path) -> Unfinished:
+        stat = path.stat()
+        state = (stat.st_ino, stat.st_size, stat.st_mtime_ns)
+        known = self._read.get(path)
+        if known is None or known[0] != state:
+            known = self._read[path] = (state, Unfinished(path, replay(path)))
+        return known[1]
 
     def _journals(self) -> list[Path]:
         out: list[Path] = []

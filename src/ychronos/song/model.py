@@ -22,7 +22,7 @@ from ..guitar.odds import HeardNotes
 from ..guitar.setups import Choice
 from ..theory.chord import NO_CHORD, Chord
 from ..theory.key import Key
-from ..theory.notation import SCHOOLS, plain_letters, write
+from ..theory.notation import SCHOOLS, key_text, note_text, plain_letters, write
 from ..theory.pitch import Note
 from ..theory.spelling import spell_in_line
 from . import statements as said
@@ -366,6 +366,9 @@ class Song:
         """Root and bass of a chord that is not silence, as they are written for what sounds."""
         return self._spelled(index, self.guitar.moved)
 
+    def _called(self, note: Note) -> str:
+        return note_text(note, self.notation)
+
     def note_name(self, index: int, pitch_class: int) -> str:
         """A note beside a chord as it is shown: spelled as the chord has it, else as the key does."""
         return self._note(index, pitch_class, self.guitar.shown_shift)
@@ -377,8 +380,8 @@ class Song:
             root, bass = self._spelled(index, shift)
             for note in (*span.chord.transposed(shift).notes(root), bass):
                 if note.pitch_class == note_class:
-                    return note.name()
-        return self._key_for(span.start, shift).spell(note_class).name()
+                    return self._called(note)
+        return self._called(self._key_for(span.start, shift).spell(note_class))
 
     def as_shown(self, index: int) -> tuple[Chord, Key, Chord | None, Chord | None]:
         """A chord, its key and its neighbours, moved to where they are shown: what is said of them in words then has
@@ -395,12 +398,12 @@ class Song:
         spelled = shape.spelled(self._key_for(position, shift))
         if spelled is None:
             return []
-        return [((note.pitch_class - shift) % 12, note.name()) for note in shape.notes(spelled[0])]
+        return [((note.pitch_class - shift) % 12, self._called(note)) for note in shape.notes(spelled[0])]
 
     def shown_note(self, position: Position, pitch_class: int) -> str:
         """A note by itself as it is shown, spelled for the key."""
         shift = self.guitar.shown_shift
-        return self._key_for(position, shift).spell((pitch_class + shift) % 12).name()
+        return self._called(self._key_for(position, shift).spell((pitch_class + shift) % 12))
 
     def name_of(self, chord: Chord, position: Position) -> str:
         """What any chord would be called at a position, as it is shown."""
@@ -422,10 +425,10 @@ class Song:
 
     def key_name(self, key: Key) -> str:
         """A key as it is shown: as it sounds, or of the shapes, or both."""
-        written = self.guitar.key_moved(key, self.guitar.moved).name()
+        written = key_text(self.guitar.key_moved(key, self.guitar.moved), self.notation)
         if self.guitar.plain or self.guitar.show == "sounding":
             return written
-        shapes = self.guitar.shape_key(key).name()
+        shapes = key_text(self.guitar.shape_key(key), self.notation)
         return f"shapes of {shapes}" if self.guitar.show == "shapes" else f"{written} (shapes of {shapes})"
 
     def shown_clock(self, seconds: float) -> float:

@@ -29,12 +29,14 @@ _ROMAN = ("I", "II", "III", "IV", "V", "VI", "VII")
 @dataclass(frozen=True)
 class Notation:
     """A school: what it is called, how roots are written ("names", "numbers", "roman"), which suffixes differ
-    from the usual ones, and how the ninth with a fourth is written: "as is", "slash" (F/G) or "eleventh" (G11)."""
+    from the usual ones, how the ninth with a fourth is written: "as is", "slash" (F/G) or "eleventh" (G11), and
+    whether B is called H and B♭ is called B (``german``)."""
 
     words: str
     roots: str = "names"
     suffixes: dict[str, str] = field(default_factory=dict)
     eleventh: str = "as is"
+    german: bool = False
 
 
 SCHOOLS: dict[str, Notation] = {
@@ -42,6 +44,7 @@ SCHOOLS: dict[str, Notation] = {
     "signs": Notation("Signs: A-7, B♭Δ7, Eø7, G9sus4", suffixes=_SIGNS),
     "letters": Notation("Letters: Am7, B♭maj7, Em7♭5, F/G", suffixes=_LETTERS, eleventh="slash"),
     "elevenths": Notation("Letters: Am7, B♭maj7, Em7♭5, G11", suffixes=_LETTERS, eleventh="eleventh"),
+    "german": Notation("German names: Hm7, Bmaj7, G9sus4", german=True),
     "numbers": Notation("Numbers in the key: 6-⁷, ♭7Δ⁷, 5/7", "numbers", _SIGNS),
     "roman": Notation("Roman numerals: vi7, ♭VIImaj7, V/7", "roman"),
 }
@@ -50,6 +53,19 @@ SCHOOLS: dict[str, Notation] = {
 _PLAIN = (
     ("♭", "b"), ("♯", "#"), ("ø7", "m7b5"), ("ø", "m7b5"), ("°", "dim"), ("Δ", "maj"),
 )  # fmt: skip
+
+
+def note_text(note: Note, school: str = "names") -> str:
+    """A note as a school calls it: in German B is H and B♭ is B; all others have the same names everywhere."""
+    name = note.name()
+    return {"B": "H", "B♭": "B"}.get(name, name) if SCHOOLS[school].german else name
+
+
+def key_text(key: Key, school: str = "names") -> str:
+    """The name of a key in a school's note names."""
+    name = key.name()
+    tonic = key.note.name()
+    return note_text(key.note, school) + name.removeprefix(tonic)
 
 
 def plain_letters(text: str) -> str:
@@ -89,7 +105,8 @@ def write(chord: Chord, key: Key, school: str = "names", spelled: tuple[Note, No
     root, bass = spelled or chord.spelled(key) or (Note(0), Note(0))
     suffix = notation.suffixes.get(chord.quality, QUALITIES[chord.quality].suffix) + changes_text(chord)
     if notation.roots == "names":
-        return root.name() + suffix + (f"/{bass.name()}" if chord.bass is not None else "")
+        tail = f"/{note_text(bass, school)}" if chord.bass is not None else ""
+        return note_text(root, school) + suffix + tail
     tail = "" if chord.bass is None else "/" + _degree(bass, key, notation.roots)
     if notation.roots == "numbers":
         return _degree(root, key, "numbers") + suffix.translate(_UP) + tail
@@ -130,6 +147,14 @@ def _note_of(text: str, key: Key, roots: str) -> Note:
     return Note(key.note.fifths + _scale(key, roots)[int(number) - 1] + 7 * alter)
 
 
+_GERMAN = re.compile(r"(?:^|(?<=/))(?:([Hh])|([Bb])(?![b♭]))")
+
+
+def _from_german(text: str) -> str:
+    """H as B, and B as B♭, where a root or a bass stands."""
+    return _GERMAN.sub(lambda m: "B" if m[1] else "Bb", text)
+
+
 _NUMBER = re.compile(r"^([♭♯b#]*)([1-7])(.*)$")
 _NUMERAL = re.compile(r"^([♭♯b#]*)(VII|VI|IV|V|III|II|I|vii|vi|iv|v|iii|ii|i)(.*)$")
 
@@ -145,7 +170,7 @@ def read(text: str, key: Key, school: str = "names") -> Chord:
     roots = SCHOOLS[school].roots
     text = text.strip()
     if roots == "names" or text.upper() in ("N", "NC", "N.C."):
-        return parse_chord(text)
+        return parse_chord(_from_german(text) if SCHOOLS[school].german else text)
     match = (_NUMBER if roots == "numbers" else _NUMERAL).match(text)
     if match is None:
         raise ChordError(f"“{text}” is no chord in {'numbers' if roots == 'numbers' else 'Roman numerals'}.")

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QVBoxLayout, QWidget
 from ...theory.chord import Chord, ChordError, parse_chord
 from ...theory.chordtext import Bar, Typed, is_line, parse_line, typed
 from ...theory.key import Key
-from ...theory.notation import SCHOOLS, read, write
+from ...theory.notation import SCHOOLS, note_text, read, write
 from ..theme import Theme
 
 NARROW, WIDE = 236, 420  # pixels
@@ -131,7 +131,8 @@ class ChordEntry(QFrame):
         ChordError
             with a sentence when it is neither.
         """
-        if self.key is not None and SCHOOLS[self.school].roots != "names":
+        school = SCHOOLS[self.school]
+        if self.key is not None and (school.german or school.roots != "names"):
             try:
                 return read(text, self.key, self.school)
             except ChordError:
@@ -165,7 +166,7 @@ class ChordEntry(QFrame):
         if chord.root is None:
             return "no chord: nobody plays one here"
         root = (chord.spelled(self.key) or (None, None))[0]
-        notes = " ".join(n.name() for n in chord.notes(root)) if root is not None else ""
+        notes = " ".join(note_text(n, self.school) for n in chord.notes(root)) if root is not None else ""
         name = write(chord, self.key, self.school) if self.key is not None else chord.name()
         return f"{name}: {chord.words} · {notes}"
 

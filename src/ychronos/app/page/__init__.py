@@ -1,0 +1,1 @@
+"""The page: the chart as it is printed."""

@@ -1,0 +1,85 @@
+"""What the user wants on paper, kept in the settings: one place for the page, for files and for the printer."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...formats.options import Options
+from ...formats.paper import LARGE, PLAIN_PAPER, SIZES, SMALL, Paper
+from ...session.events import Event
+from ...theory.notation import SCHOOLS
+from ..settings import Settings
+
+# layer, its setting, its words, what it means
+LAYERS = (
+    ("folded", "folded_charts", "Repeats written once", "Repeat signs, endings, “as the 1st time, but …”, back to the sign"),
+    ("shapes", "shapes_on_charts", "Shapes in use", "Diagrams in order of appearance, at the top"),
+    ("words", "words_on_charts", "Words of the song", "What is sung, under its beats"),
+    ("notes", "notes_on_charts", "Notes", "Cues, advice and doubts, those that are to be printed"),
+    ("times", "times_on_charts", "Times of the record", "When each row begins"),
+    ("numbers", "numbers_on_charts", "Numbers of bars", "At the start of each row"),
+)  # fmt: skip
+ROWS = (0, 2, 3, 4, 6, 8)  # bars in a row; 0 as on the sheet
+ONE_PAGE = 0.0
+# how large, and in words; the first is "as large as fits on one page"
+LARGENESS = (
+    (ONE_PAGE, "All on one page"),
+    (0.8, "Small"),
+    (1.0, "Usual size"),
+    (1.3, "Large type"),
+    (1.6, "For a music stand"),
+)
+
+
+class Wishes:
+    """See the module; ``changed`` says that something is wanted otherwise. What the settings hold of another kind is taken as not said."""
+
+    def __init__(self, settings: Settings) -> None:
+        self._settings = settings
+        self.changed = Event()
+
+    def layer(self, name: str) -> bool:
+        return self._settings.flag(next(key for layer, key, _, _ in LAYERS if layer == name), True)
+
+    def set_layer(self, name: str, wanted: bool) -> None:
+        self._settings.set(next(key for layer, key, _, _ in LAYERS if layer == name), wanted)
+        self.changed.emit()
+
+    @property
+    def paper(self) -> Paper:
+        size = self._settings.text("paper_size", PLAIN_PAPER.size)
+        scale = self.largeness
+        return Paper(
+            size if size in SIZES else PLAIN_PAPER.size,
+            self._settings.flag("paper_landscape", False),
+            scale == ONE_PAGE,
+            scale or 1.0,
+        )
+
+    @property
+    def largeness(self) -> float:
+        text = self._settings.text("paper_scale", "1.0")
+        return next((scale for scale, _ in LARGENESS if str(scale) == text), 1.0)
+
+    @property
+    def per_row(self) -> int:
+        text = self._settings.text("paper_bars", "0")
+        return next((n for n in ROWS if str(n) == text), 0)
+
+    @property
+    def school(self) -> str:
+        school = self._settings.text("paper_school", "")
+        return school if school in SCHOOLS else ""
+
+    def set(self, name: str, value: object) -> None:
+        """``size``, ``landscape``, ``scale``, ``bars`` or ``school``."""
+        self._settings.set(f"paper_{name}", value if isinstance(value, bool) else str(value))
+        self.changed.emit()
+
+    def options(self, per_row: int) -> Options:
+        """All of it; ``per_row`` bars are in a row of the sheet."""
+        layers: dict[str, Any] = {layer: self.layer(layer) for layer, _, _, _ in LAYERS}
+        return Options(self.per_row or per_row, paper=self.paper, school=self.school, **layers)
+
+
+assert min(s for s, _ in LARGENESS if s) >= SMALL and max(s for s, _ in LARGENESS) <= LARGE

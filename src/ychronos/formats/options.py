@@ -1,0 +1,35 @@
+"""How a chart is wanted when it is written out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from ..song.model import Song
+from ..theory.notation import SCHOOLS
+from .paper import PLAIN_PAPER, Paper
+
+
+@dataclass(frozen=True)
+class Options:
+    """Bars in a row, what is played again written once, only the plainest characters, the paper, and which layers there
+    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars.
+    ``school`` is how names are written, "" for as in the song; one of :data:`SCHOOLS`, else ValueError."""
+
+    per_row: int = 4
+    folded: bool = True
+    ascii_only: bool = False
+    shapes: bool = True
+    paper: Paper = PLAIN_PAPER
+    words: bool = True
+    times: bool = True
+    numbers: bool = True
+    notes: bool = True
+    school: str = ""
+
+    def __post_init__(self) -> None:
+        if self.school and self.school not in SCHOOLS:
+            raise ValueError(f"names are written as {', '.join(SCHOOLS)}")
+
+    def applied(self, song: Song) -> Song:
+        """The song as it is written in these options' names."""
+        return replace(song, notation=self.school) if self.school else song

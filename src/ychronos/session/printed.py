@@ -1,0 +1,21 @@
+"""The open song as pages, made beside the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..formats import pdfchart
+from ..formats.options import Options
+from ..song.model import Song
+from .jobs import Far, Under
+
+
+@dataclass(frozen=True)
+class Printed(Far):
+    """Gives the bytes of a PDF file."""
+
+    song: Song
+    options: Options
+
+    def __call__(self, under: Under) -> bytes:
+        return pdfchart.render(self.options.applied(self.song), self.options)
