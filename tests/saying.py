@@ -83,6 +83,9 @@ EDITS: dict[str, Say] = {
     "join_section": lambda s, a, b, c: edits.join_section(s, a % len(s.sections)),
     "lengthen_pick_up": lambda s, a, b, c: edits.lengthen_pick_up(s),
     "set_lyric": lambda s, a, b, c: edits.set_lyric(s, _at(s, a), "low tide" * (b % 3)),
+    "set_note": lambda s, a, b, c: edits.set_note(
+        s, _at(s, a), ("cue", "advice", "doubt", "private")[b % 4], "horns come in" * (c % 4 > 0)
+    ),
     "set_lyrics": lambda s, a, b, c: edits.set_lyrics(s, [(_at(s, a + 3 * i), f"line {i}") for i in range(c % 5)]),
     "move_lyric": lambda s, a, b, c: edits.move_lyric(s, _some(s.lyrics, a).at if s.lyrics else _at(s, b), _at(s, c)),
     "remove_lyric": lambda s, a, b, c: edits.remove_lyric(s, _some(s.lyrics, a).at if s.lyrics else _at(s, b)),

@@ -33,6 +33,7 @@ from .session.jobs import AtOnce
 from .session.opening import Analysis
 from .session.session import Session
 from .song.model import Song, logged
+from .song.notes import KINDS, PRINTED
 from .song.titles import title_of
 from .theory.notation import SCHOOLS
 
@@ -239,9 +240,9 @@ def _export(
     landscape: bool,
     one_page: bool,
     no_words: bool,
-    no_notes: bool,
     no_times: bool,
     no_numbers: bool,
+    notes: str,
     school: str,
     to: list[Path] | None,
     **out: Path | None,
@@ -263,7 +264,7 @@ def _export(
     try:
         on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page)
         options = Options(bars, not flat, ascii_only, not no_shapes, on,
-                          not no_words, not no_times, not no_numbers, not no_notes, school)  # fmt: skip
+                          not no_words, not no_times, not no_numbers, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
     except ValueError as error:
         raise _fail(f"{error}.", BAD_USE) from None
     try:
@@ -294,9 +295,13 @@ def _with_exporters() -> None:
     kinds["landscape"] = Annotated[bool, typer.Option("--landscape", help="A PDF lies on its side.")]
     kinds["one_page"] = Annotated[bool, typer.Option("--one-page", help="A PDF is as large as fits on one page.")]
     defaults |= {"paper": "A4", "landscape": False, "one_page": False}
-    for layer, what in (("words", "words of the song"), ("notes", "notes"), ("times", "times of the record"), ("numbers", "bar numbers")):  # fmt: skip
+    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers")):  # fmt: skip
         kinds[f"no_{layer}"] = Annotated[bool, typer.Option(f"--no-{layer}", help=f"Leave the {what} out.")]
         defaults[f"no_{layer}"] = False
+    kinds["notes"] = Annotated[
+        str, typer.Option("--notes", help=f"Which notes, of {', '.join(KINDS)}; empty for none.")
+    ]
+    defaults["notes"] = ",".join(PRINTED)
     kinds["school"] = Annotated[str, typer.Option("--names", help=f"How chords are written: {', '.join(SCHOOLS)}; as in the project if not said.")]  # fmt: skip
     defaults["school"] = ""
     kinds["to"] = Annotated[

@@ -56,6 +56,7 @@ def table() -> list[Entry]:
         Entry("redo", e, "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do it again", lambda w: w.session.redo(), lambda w: w.session.history.can_redo),
         Entry("copy", e, "Copy bars", ("Ctrl+C",), "Copy the chords of the selected bars, also as text", files.copy_bars, has_song, context=True, line=True),
         Entry("paste", e, "Paste bars", ("Ctrl+V",), "State copied chords from the selected bar on; text such as D . G A | F#m works too", files.paste_bars, has_song, context=True),
+        Entry("note", e, "Note…", ("Ctrl+Shift+N",), "A cue, advice for playing, a doubt with its reason or a word for yourself at the caret; on the sheet, and on the page if you like", on(marks.note), has_song, context=True),
         Entry("check", e, "Bars are right", ("Ctrl+Return",), "Tick the selected bars as checked, or take the tick away", on(marks.toggle_checked), has_song, context=True),
         Entry("analyse", e, "Analyse again", ("Ctrl+R",), "Decide again all that is not stated", files.analyse_again, has_sound),
         Entry("name_song", e, "Title and performers…", (), "Name the song and who plays it", on(record.name_song), has_song),

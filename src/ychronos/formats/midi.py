@@ -7,7 +7,7 @@ band played it. Chords are played as they are held (:mod:`..chart.sound`), at co
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from fractions import Fraction
 
 import mido  # type: ignore[import-untyped]
@@ -16,6 +16,7 @@ from ..chart.rows import section_title
 from ..chart.sound import bass_note, held_notes, notes
 from ..song.grid import Position
 from ..song.model import Song
+from ..song.notes import PRINTED
 
 TICKS = 960  # of a quarter note
 GUITAR, BASS = 25, 33  # programs
@@ -62,6 +63,17 @@ def _track(name: str, events: Iterable[Event]) -> mido.MidiTrack:
     return track
 
 
+def _told(song: Song, clock: _Clock, kinds: Collection[str]) -> list[Event]:
+    """Notes as cues, the words of the song as lyrics."""
+    out: list[Event] = []
+    for note in song.notes:
+        if note.kind in kinds:
+            out.append((clock.ticks(note.at), 3, mido.MetaMessage("cue_marker", text=_plain(note.line))))
+    for words in song.lyrics:
+        out.append((clock.ticks(words.at), 3, mido.MetaMessage("lyrics", text=_plain(words.text))))
+    return out
+
+
 def _tempo(song: Song, clock: _Clock) -> list[Event]:
     grid = song.grid
     out: list[Event] = []
@@ -105,8 +117,8 @@ def _played(channel: int, start: int, stop: int, pitches: Iterable[int], velocit
     return out
 
 
-def render(song: Song) -> bytes:
-    """The file's bytes."""
+def render(song: Song, kinds: Collection[str] = PRINTED) -> bytes:
+    """The file's bytes, with notes of these ``kinds``."""
     clock = _Clock(song)
     chords: list[Event] = [(0, 0, mido.Message("program_change", channel=0, program=GUITAR))]
     bass: list[Event] = [(0, 0, mido.Message("program_change", channel=1, program=BASS))]
@@ -124,7 +136,7 @@ def render(song: Song) -> bytes:
             click += _played(9, at, at + TICKS // 8, [CLICK_ONE if one else CLICK], 100 if one else 70)
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS)
     file.tracks += [
-        _track(_plain(song.title), _tempo(song, clock)),
+        _track(_plain(song.title), [*_tempo(song, clock), *_told(song, clock, kinds)]),
         _track("Chords", chords),
         _track("Bass", bass),
         _track("Click", click),

@@ -1,17 +1,19 @@
 """The chart as MusicXML 4.0: bars with meters, chords with kind, bass, changed degrees and diagram, sections as rehearsal marks.
 
-Every bar is written as it is played. Between chords stand rests of their length, so that a notation program has the chords on
+Every bar is written as it is played, notes and words of the song at their beats. Between chords stand rests of their length, so that a notation program has the chords on
 their beats; chord names are those of what sounds (in the key that the chart is written in).
 """
 
 from __future__ import annotations
 
 import xml.etree.ElementTree as ET
+from collections.abc import Collection
 from fractions import Fraction
 
 from ..chart.rows import section_title
 from ..guitar.hands import Held
 from ..song.model import Song
+from ..song.notes import PRINTED
 from ..theory.chord import QUALITIES
 from ..theory.key import Key
 
@@ -131,8 +133,8 @@ def _tempo(measure: ET.Element, song: Song) -> None:
     _text(inner, "per-minute", round(song.grid.tempo()))
 
 
-def render(song: Song) -> bytes:
-    """The file's bytes."""
+def render(song: Song, kinds: Collection[str] = PRINTED) -> bytes:
+    """The file's bytes, with notes of these ``kinds``."""
     score = ET.Element("score-partwise", version="4.0")
     work = ET.SubElement(score, "work")
     _text(work, "work-title", song.title)
@@ -168,39 +170,40 @@ def render(song: Song) -> bytes:
         if index in openings:
             name, which = section_title(song, openings[index])
             _direction(measure, "rehearsal", f"{name}, {which}" if which else name)
-        _bar(
-            measure, song, start, bar.beats, held, Fraction(3, 2) if meter.compound else Fraction(4, meter.denominator)
-        )
+        quarters = Fraction(3, 2) if meter.compound else Fraction(4, meter.denominator)
+        _bar(measure, song, index, held, quarters, kinds)
     ET.indent(score, " ")
     return bytes(HEAD + ET.tostring(score, encoding="utf-8") + b"\n")
 
 
-def _bar(measure: ET.Element, song: Song, start: int, beats: int, held: list[Held | None], quarters: Fraction) -> None:
-    """The chords that begin in a bar, each with a rest as long as it lasts in it."""
-    end = Fraction(start + beats)
-    at = Fraction(start)
-    for i in range(song.chord_index(at), len(song.chords)):
-        begin, until = song.chord_range(i)
-        if begin >= end:
-            break
-        if begin >= start:
-            if begin > at:
-                _rest(measure, begin - at, quarters)
-            at = begin
-            if song.chords[i].chord.is_none:
-                _direction(measure, "words", "N.C.")
-            else:
-                measure.append(_harmony(song, i, held[i]))
-        stop = min(end, until)
-        if stop > at:
-            _rest(measure, stop - at, quarters)
-            at = stop
-    if at < end:
-        _rest(measure, end - at, quarters)
+def _bar(
+    measure: ET.Element, song: Song, index: int, held: list[Held | None], quarters: Fraction, kinds: Collection[str]
+) -> None:
+    """The chords, notes and words that begin in a bar, with rests between them; words hang on the rest at their place."""
+    start, end = song.grid.bar_range(index)
+    words = {m.at: m.text for m in song.lyrics_of_bar(index)}
+    notes = song.notes_of_bar(index, kinds)
+    first = song.chord_index(start)
+    chords = {song.chords[i].start: i for i in range(first, len(song.chords)) if start <= song.chords[i].start < end}
+    points = sorted({start, *words, *chords, *(n.at for n in notes)})
+    for at, until in zip(points, [*points[1:], end], strict=True):
+        for note in notes:
+            if note.at == at:
+                _direction(measure, "words", note.line)
+        if at in chords and song.chords[chords[at]].chord.is_none:
+            _direction(measure, "words", "N.C.")
+        elif at in chords:
+            measure.append(_harmony(song, chords[at], held[chords[at]]))
+        ticks = [round((x - start) * quarters * DIVISIONS) for x in (at, until)]
+        _rest(measure, max(1, ticks[1] - ticks[0]), words.get(at, ""))
 
 
-def _rest(measure: ET.Element, beats: Fraction, quarters: Fraction) -> None:
+def _rest(measure: ET.Element, ticks: int, words: str = "") -> None:
     note = ET.SubElement(measure, "note")
     ET.SubElement(note, "rest")
-    _text(note, "duration", max(1, round(beats * quarters * DIVISIONS)))
+    _text(note, "duration", ticks)
     _text(note, "voice", 1)
+    if words:
+        lyric = ET.SubElement(note, "lyric")
+        _text(lyric, "syllabic", "single")
+        _text(lyric, "text", words)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..song.model import Song
+from ..song.notes import KINDS, PRINTED
 from ..theory.notation import SCHOOLS
 from .paper import PLAIN_PAPER, Paper
 
@@ -12,7 +13,7 @@ from .paper import PLAIN_PAPER, Paper
 @dataclass(frozen=True)
 class Options:
     """Bars in a row, what is played again written once, only the plainest characters, the paper, and which layers there
-    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars.
+    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars, kinds of notes.
     ``school`` is how names are written, "" for as in the song; one of :data:`SCHOOLS`, else ValueError."""
 
     per_row: int = 4
@@ -23,10 +24,12 @@ class Options:
     words: bool = True
     times: bool = True
     numbers: bool = True
-    notes: bool = True
+    notes: tuple[str, ...] = PRINTED
     school: str = ""
 
     def __post_init__(self) -> None:
+        if not set(self.notes) <= set(KINDS):
+            raise ValueError(f"notes are {', '.join(KINDS)}")
         if self.school and self.school not in SCHOOLS:
             raise ValueError(f"names are written as {', '.join(SCHOOLS)}")
 

@@ -27,7 +27,8 @@ MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
 ROW, SENTENCE, GAP = 44.0, 28.0, 16.0  # height of a row and of a line of words, extra space before a section
 CHORD_SIZE, SMALL = 15.0, 8.5
 SMALLEST = 0.5  # of the usual size, on one page
-WORDS = 12.0  # height of a line of words
+WORDS, NOTE = 12.0, 11.0  # height of a line of words, of notes
+NOTE_SIZE = 8.5
 INK, QUIET, LINE = (0.13, 0.19, 0.23), (0.45, 0.45, 0.42), (0.75, 0.73, 0.68)
 
 
@@ -136,11 +137,13 @@ class _Page:
 
     def row(self, line: Line) -> None:
         """A line of the chart: bars, or a sentence instead."""
-        height = (ROW + self.words_high(line)) if line.bars else SENTENCE
+        notes = self.notes(line)
+        below = self.words_high(line) + NOTE * len(notes)
+        height = (ROW + below) if line.bars else SENTENCE
         self.room_for(height + (GAP if line.opens else 0))
         if line.opens:
             self.y -= GAP
-        top, base = self.y, self.y - height + 12 + self.words_high(line)
+        top, base = self.y, self.y - height + 12 + below
         if line.lead_in:
             self.text(MARGIN, top - 14, "Lead-in", ITALIC, 10, QUIET)
         if line.opens:
@@ -157,6 +160,9 @@ class _Page:
         if line.bars:
             x = self.bars(line, top, base)
             self.words(line, base)
+            for n, texts in enumerate(notes):
+                for x_note, text, font in texts:
+                    self.text(x_note, base - 13 - self.words_high(line) - NOTE * n, text, font, NOTE_SIZE)
         else:
             x = MARGIN + LABEL
             words = f"{line.note}, {line.words}" if line.note else line.words
@@ -199,6 +205,28 @@ class _Page:
     def words_high(self, line: Line) -> float:
         """Room that the words of a row need."""
         return WORDS if self.options.words and any(self.song.lyrics_of_bar(bar) for bar in line.bars) else 0.0
+
+    def notes(self, line: Line) -> list[list[tuple[float, str, str]]]:
+        """The notes of a row that are wanted, in as many lines as they need: (x, text, font), each under its beat unless
+        it would leave the page."""
+        out: list[list[tuple[float, str, str]]] = []
+        ends: list[float] = []
+        column = (self.width - 2 * MARGIN - LABEL) / self.per_row
+        for k, bar in enumerate(line.bars):
+            start, beats = self.song.grid.starts[bar], self.song.grid.bars[bar].beats
+            for note in self.song.notes_of_bar(bar, self.options.notes):
+                font = BOLD if note.kind == "cue" else ITALIC
+                right = self.width - MARGIN
+                for text in self.wrapped(f"({note.line})" if note.kind == "private" else note.line, font, NOTE_SIZE):
+                    wide = pdfmetrics.stringWidth(text, font, NOTE_SIZE)
+                    x = min(MARGIN + LABEL + column * (k + float(note.at - start) / beats) + 5, right - wide)
+                    row = next((n for n, end in enumerate(ends) if end + 8 <= x), len(ends))
+                    if row == len(ends):
+                        ends.append(0.0)
+                        out.append([])
+                    out[row].append((x, text, font))
+                    ends[row] = x + wide
+        return out
 
     def words(self, line: Line, base: float) -> None:
         """The words of a row, each under its beat, as far as the next ones let them."""

@@ -102,6 +102,11 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
         lines.append(text + (":|" if line.repeats[1] else "|") + (f"  [{line.after}]" if line.after else ""))
         words = " / ".join(m.text for bar in line.bars for m in song.lyrics_of_bar(bar))
         lines += [f"{'':<{endings}}  {words}"] if words and options.words else []
+        for bar in line.bars:
+            lines += [
+                f"{'':<{endings}}  ({song.grid.beat_name(n.at)}: {n.line})"
+                for n in song.notes_of_bar(bar, options.notes)
+            ]
     return lines
 
 

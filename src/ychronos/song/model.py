@@ -8,11 +8,11 @@ from its first bar line to its end without gaps. They are shown as they stand he
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 from ..guitar import hands, setups
 from ..guitar.fretting import Fretting
@@ -27,9 +27,11 @@ from ..theory.pitch import Note
 from ..theory.spelling import spell_in_line
 from . import statements as said
 from .grid import Grid, Position
+from .notes import KINDS, Noted
 from .statements import ARTICULATIONS, Statement, Statements
-from .track import Track
+from .track import Placed, Track
 
+S = TypeVar("S", bound=Placed)
 SIGNS = {"strummed": "", "held": "◊", "stopped": "•"}  # written after a chord's name
 PLAIN_SIGNS = {"": "", "◊": "<>", "•": "!"}  # in the characters of every keyboard
 DOUBTFUL = 0.6  # a decided chord less probable than this is worth a second listen
@@ -214,17 +216,32 @@ class Song:
         return Track(Mark(s.at, s.value) for s in said.of(self.statements, "mark"))
 
     @cached_property
+    def notes(self) -> Track[Noted]:
+        """All notes with words, in order of their places: cues, advice, doubts with their reasons, private ones."""
+        found = [Noted(s.at, *s.value) for s in said.of(self.statements, "note")]
+        found += [Noted(c.start, "doubt", c.comment) for c in self.chords if c.unsure and c.comment]
+        found += [Noted(m.at, "private", m.text) for m in self.marks if m.text]
+        return Track(sorted(found, key=lambda n: (n.at, list(KINDS).index(n.kind))))
+
+    def notes_of_bar(self, bar: int, kinds: Collection[str] = tuple(KINDS)) -> list[Noted]:
+        """Notes of some kinds that stand in a bar."""
+        return [n for n in self._of_bar(self.notes, bar) if n.kind in kinds]
+
+    @cached_property
     def lyrics(self) -> Track[Mark]:
         """The words of the song, each where they begin."""
         return Track(Mark(s.at, s.value) for s in said.of(self.statements, "lyric"))
 
     def lyrics_of_bar(self, bar: int) -> list[Mark]:
         """Words that begin in a bar."""
-        if not self.lyrics:
+        return self._of_bar(self.lyrics, bar)
+
+    def _of_bar(self, track: Track[S], bar: int) -> list[S]:
+        """What of a track begins in a bar."""
+        if not track:
             return []
-        starts = self.lyrics.starts
-        first, last = (bisect_left(starts, p) for p in self.grid.bar_range(bar))
-        return list(self.lyrics[first:last])
+        first, last = (bisect_left(track.starts, p) for p in self.grid.bar_range(bar))
+        return list(track[first:last])
 
     def pass_number(self, index: int) -> int:
         """Which time this section's name comes, from 1."""

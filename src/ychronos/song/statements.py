@@ -22,6 +22,7 @@ from ..theory.chord import parse_harte
 from ..theory.key import parse_key
 from ..theory.meter import parse_meter
 from .grid import Position
+from .notes import read_note
 from .positions import read_position
 
 Statements = tuple["Statement", ...]
@@ -139,6 +140,8 @@ KINDS: dict[str, Kind] = {
     "checked": Kind("checked", stretch=True),
     # value a note
     "mark": _words("mark"),
+    # value (kind, text): a cue or advice for playing
+    "note": Kind("note", write=list, read=read_note, about=lambda value: value[0] if value else None),
     # value words that are sung from there on
     "lyric": _words("words of the song"),
 }  # fmt: skip
@@ -222,7 +225,7 @@ def put(statements: Statements, *new: Statement) -> Statements:
     """Statements with newer ones, which hold where they speak."""
     for s in new:
         if s.until is None:
-            statements = tuple(o for o in statements if o.kind != s.kind or o.at != s.at)
+            statements = tuple(o for o in statements if (o.kind, o.at, o.about) != (s.kind, s.at, s.about))
         else:
             statements = cut(statements, [s.kind], s.at, s.until, s.about)
         statements = ordered((*statements, s))

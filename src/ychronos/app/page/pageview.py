@@ -29,7 +29,7 @@ from ...song.words import plural
 from ...theory.notation import SCHOOLS
 from ..labels import label, with_side
 from ..theme import Theme
-from .wishes import LARGENESS, LAYERS, ONE_PAGE, ROWS, Wishes
+from .wishes import LARGENESS, LAYERS, NOTES, ONE_PAGE, ROWS, Wishes
 
 GAP = 18  # pixels around a page
 WIDEST = 900  # pixels of a page that is as wide as the view
@@ -127,7 +127,7 @@ class PageView(QWidget):
         ]
         self.school = self._choice("Names", schools, "school")
         self.checks: dict[str, QCheckBox] = {}
-        for name, _, words, tip in LAYERS:
+        for name, _, words, tip in (*LAYERS, *NOTES):
             check = QCheckBox(words)
             check.setToolTip(tip)
             check.toggled.connect(lambda on, name=name: self.wishes.set_layer(name, on))
@@ -160,10 +160,22 @@ class PageView(QWidget):
         column.setSpacing(7)
         column.addWidget(self.heading)
         column.addWidget(self.told)
-        column.addLayout(fields)
+        inner = QWidget()
+        down = QVBoxLayout(inner)
+        down.setContentsMargins(0, 0, 0, 0)
+        down.setSpacing(7)
+        down.addLayout(fields)
         for check in self.checks.values():
-            column.addWidget(check)
-        column.addStretch(1)
+            down.addWidget(check)
+        down.addStretch(1)
+        wishes = QScrollArea()  # a low screen has less room than there is to wish
+        wishes.setWidgetResizable(True)
+        wishes.setFrameShape(QFrame.Shape.NoFrame)
+        wishes.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        wishes.setWidget(inner)
+        wishes.viewport().setAutoFillBackground(False)
+        inner.setAutoFillBackground(False)
+        column.addWidget(wishes, 1)
         column.addWidget(self.whole)
         column.addWidget(self.write)
         column.addWidget(self.print)

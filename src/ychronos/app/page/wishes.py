@@ -7,6 +7,8 @@ from typing import Any
 from ...formats.options import Options
 from ...formats.paper import LARGE, PLAIN_PAPER, SIZES, SMALL, Paper
 from ...session.events import Event
+from ...song.notes import KINDS as NOTE_KINDS
+from ...song.notes import PRINTED
 from ...theory.notation import SCHOOLS
 from ..settings import Settings
 
@@ -15,10 +17,17 @@ LAYERS = (
     ("folded", "folded_charts", "Repeats written once", "Repeat signs, endings, “as the 1st time, but …”, back to the sign"),
     ("shapes", "shapes_on_charts", "Shapes in use", "Diagrams in order of appearance, at the top"),
     ("words", "words_on_charts", "Words of the song", "What is sung, under its beats"),
-    ("notes", "notes_on_charts", "Notes", "Cues, advice and doubts, those that are to be printed"),
     ("times", "times_on_charts", "Times of the record", "When each row begins"),
     ("numbers", "numbers_on_charts", "Numbers of bars", "At the start of each row"),
 )  # fmt: skip
+# kinds of notes, likewise
+NOTES = (
+    ("cue", "cues_on_charts", "Cues", "Who comes in, what to listen for"),
+    ("advice", "advice_on_charts", "Advice", "How it is played there"),
+    ("doubt", "reasons_on_charts", "Doubts with reasons", "Why a chord is not sure"),
+    ("private", "private_on_charts", "Notes for myself", "The words of marks"),
+)
+_SETTINGS = {name: (key, name not in NOTE_KINDS or name in PRINTED) for name, key, _, _ in (*LAYERS, *NOTES)}
 ROWS = (0, 2, 3, 4, 6, 8)  # bars in a row; 0 as on the sheet
 ONE_PAGE = 0.0
 # how large, and in words; the first is "as large as fits on one page"
@@ -39,10 +48,11 @@ class Wishes:
         self.changed = Event()
 
     def layer(self, name: str) -> bool:
-        return self._settings.flag(next(key for layer, key, _, _ in LAYERS if layer == name), True)
+        """Whether a layer, or a kind of notes, is wanted."""
+        return self._settings.flag(*_SETTINGS[name])
 
     def set_layer(self, name: str, wanted: bool) -> None:
-        self._settings.set(next(key for layer, key, _, _ in LAYERS if layer == name), wanted)
+        self._settings.set(_SETTINGS[name][0], wanted)
         self.changed.emit()
 
     @property
@@ -78,8 +88,9 @@ class Wishes:
 
     def options(self, per_row: int) -> Options:
         """All of it; ``per_row`` bars are in a row of the sheet."""
+        notes = tuple(kind for kind, _, _, _ in NOTES if self.layer(kind))
         layers: dict[str, Any] = {layer: self.layer(layer) for layer, _, _, _ in LAYERS}
-        return Options(self.per_row or per_row, paper=self.paper, school=self.school, **layers)
+        return Options(self.per_row or per_row, paper=self.paper, school=self.school, notes=notes, **layers)
 
 
 assert min(s for s, _ in LARGENESS if s) >= SMALL and max(s for s, _ in LARGENESS) <= LARGE

@@ -20,7 +20,7 @@ ROW_HEIGHT = 104.0
 LEAD_HEIGHT = 84.0
 SECTION_GAP = 22.0
 MIN_COLUMN = 90.0
-WORDS_HEIGHT = 14.0  # room for words under a row that has some
+WORDS_HEIGHT = 14.0  # room for words under a row that has some, and for notes
 DIAGRAM = 62.0  # height of the strip of diagrams above a row
 SNAP = Fraction(1, 2)
 
@@ -31,6 +31,7 @@ class BarBox:
     x: float
     width: float
     beats: int
+    worded: bool = False  # its row has words, so that notes go below them
 
     def x_of(self, offset: float) -> float:
         """x of a beat offset within the bar."""
@@ -80,13 +81,14 @@ class SheetGeometry:
                 y += SECTION_GAP * scale
             x = LABEL
             boxes = []
+            worded = any(song.lyrics_of_bar(bar) for bar in range(row.first, row.last))
             for bar in range(row.first, row.last):
                 beats = song.grid.bars[bar].beats
-                boxes.append(BarBox(bar, x, beats * self.beat_width, beats))
+                boxes.append(BarBox(bar, x, beats * self.beat_width, beats, worded))
                 x += beats * self.beat_width
             height = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) * scale
-            if any(song.lyrics_of_bar(bar) for bar in range(row.first, row.last)):
-                height += WORDS_HEIGHT * scale
+            noted = any(song.notes_of_bar(bar) for bar in range(row.first, row.last))
+            height += (worded + noted) * WORDS_HEIGHT * scale
             above = DIAGRAM * scale if diagrams and not row.silent else 0.0
             y += above
             rows.append(RowBox(index, row, y, height, tuple(boxes), above))

@@ -311,7 +311,7 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
             painter.drawText(QRectF(bar.x, bottom - 4, bar.width - 4, 14), Qt.AlignmentFlag.AlignRight, note)
         for mark in song.marks:
             if song.grid.bar_at(mark.at) == bar.bar:
-                _flag(painter, bar.x_of(float(mark.at - song.grid.starts[bar.bar])), bottom, mark.text, bar, theme)
+                _flag(painter, bar.x_of(float(mark.at - song.grid.starts[bar.bar])), bottom, theme)
         if song.bar_checked(bar.bar) and not box.row.lead_in:
             painter.setPen(QPen(theme.colour("stated"), 1.6))
             x, y = bar.x + bar.width - 13, top + 5
@@ -320,13 +320,10 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
     painter.drawLine(QPointF(box.right, top), QPointF(box.right, bottom))
 
 
-def _flag(painter: QPainter, x: float, bottom: float, text: str, bar: BarBox, theme: Theme) -> None:
-    """A mark of the user's: a small flag below its beat, with its note as far as there is room."""
+def _flag(painter: QPainter, x: float, bottom: float, theme: Theme) -> None:
+    """A mark of the user's: a small flag below its beat."""
     painter.setPen(QPen(theme.colour("stated"), 1.4))
     painter.setBrush(theme.colour("stated"))
     painter.drawLine(QPointF(x + 1, bottom - 2), QPointF(x + 1, bottom + 9))
     painter.drawPolygon([QPointF(x + 1, bottom - 2), QPointF(x + 8, bottom + 1), QPointF(x + 1, bottom + 4)])
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    room = bar.x + bar.width - x - 14
-    shown = QFontMetricsF(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, room)
-    painter.drawText(QPointF(x + 11, bottom + 8), shown)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...song import edits, statements
+from ...song import edits, notes, statements
 from ..session import Session
 
 
@@ -31,6 +31,26 @@ def mark(session: Session) -> None:
         session.edit(lambda s: edits.remove_mark(s, at))
     else:
         session.edit(lambda s: edits.set_mark(s, at, text))
+
+
+def note(session: Session) -> None:
+    """Note something at the caret: a cue, advice, a doubt, words for oneself. What is noted there can be changed or, with
+    no words, taken away."""
+    song = session.song
+    if song is None:
+        return
+    at = session.selection.caret
+    here = [n for n in song.notes if n.at == at]
+    kinds = list(dict.fromkeys([*(n.kind for n in here), *notes.KINDS]))
+    reaches = [f"{notes.KINDS[k].words}: {notes.KINDS[k].tip.lower()}" for k in kinds]
+    known = list(dict.fromkeys([*(n.text for n in here), *([] if here else [""]), *(n.text for n in song.notes)]))
+    question = f"A note for {song.grid.beat_name(at)}" + (" (empty: take it away):" if here else ":")
+    answer = session.asks.with_reach("Note", question, known, reaches)
+    if answer is None:
+        return
+    text, reach = answer
+    if text.strip() or any(n.kind == kinds[reach] for n in here):
+        session.edit(lambda s: edits.set_note(s, at, kinds[reach], text))
 
 
 def next_mark(session: Session) -> None:

@@ -30,6 +30,7 @@ from .keys import respell_keys, state_key
 from .lyrics import move_lyric, nearest_beat, remove_lyric, set_lyric, set_lyrics
 from .marks import remove_mark, set_mark
 from .meters import set_meter
+from .notes import set_note
 from .record import (
     correct_tape,
     rename_song,
@@ -94,6 +95,7 @@ __all__ = [
     "set_mark",
     "set_meter",
     "set_notation",
+    "set_note",
     "set_second_guitar",
     "set_tempo",
     "shift_ones",
