@@ -25,7 +25,7 @@ from .formats.agreementtext import agreement_text
 from .formats.chartfiles import read_chart
 from .formats.charttext import ChartError
 from .formats.options import Options
-from .formats.paper import SIZES, Paper
+from .formats.paper import MOST_COLUMNS, SIZES, Paper
 from .formats.project.known import is_project
 from .formats.registry import EXPORTERS, exporter, for_file
 from .paths import cache_folder
@@ -239,6 +239,7 @@ def _export(
     paper: str,
     landscape: bool,
     one_page: bool,
+    columns: int,
     no_words: bool,
     no_times: bool,
     no_numbers: bool,
@@ -262,7 +263,7 @@ def _export(
     except project.ProjectError as error:
         raise _fail(str(error), BAD_INPUT) from None
     try:
-        on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page)
+        on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page, columns=columns)
         options = Options(bars, not flat, ascii_only, not no_shapes, on,
                           not no_words, not no_times, not no_numbers, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
     except ValueError as error:
@@ -294,7 +295,8 @@ def _with_exporters() -> None:
     kinds["paper"] = Annotated[str, typer.Option("--paper", help=f"Of a PDF: {', '.join(SIZES)}.")]
     kinds["landscape"] = Annotated[bool, typer.Option("--landscape", help="A PDF lies on its side.")]
     kinds["one_page"] = Annotated[bool, typer.Option("--one-page", help="A PDF is as large as fits on one page.")]
-    defaults |= {"paper": "A4", "landscape": False, "one_page": False}
+    kinds["columns"] = Annotated[int, typer.Option("--columns", min=1, max=MOST_COLUMNS, help="Columns of a PDF.")]
+    defaults |= {"columns": 1, "paper": "A4", "landscape": False, "one_page": False}
     for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers")):  # fmt: skip
         kinds[f"no_{layer}"] = Annotated[bool, typer.Option(f"--no-{layer}", help=f"Leave the {what} out.")]
         defaults[f"no_{layer}"] = False

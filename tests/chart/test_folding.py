@@ -16,6 +16,7 @@ from ychronos.chart.order import order_text
 from ychronos.formats import pdfchart, textchart
 from ychronos.song import edits
 from ychronos.song.model import Song
+from ychronos.theory.chord import parse_chord
 
 names = st.sampled_from(["Verse", "Chorus", "Bridge"])
 
@@ -31,7 +32,7 @@ def test_folding_with_first_and_second_endings() -> None:
     made = fold(song)
     assert [(f.times, len(f.bars), len(f.endings)) for f in made] == [(2, 7, 2), (1, 2, 0), (1, 4, 0)]
     assert fold_words(song, made[0]) == "Verse ×2; 1st time: C; 2nd time: Am"
-    assert unfold(made) == [*range(8), *range(7), 15, 16, 17, 18, 19, 20, 21]
+    assert unfold(made) == [(b, 0) for b in (*range(8), *range(7), 15, 16, 17, 18, 19, 20, 21)]
 
 
 def test_endings_that_would_take_more_lines_are_not_made() -> None:
@@ -45,7 +46,7 @@ def test_neighbouring_passes_folded_are_the_flat_song(parts: list[list[str]]) ->
     song = song_of(*("Verse: " + " ".join(p) for p in parts))
     flat = unfold(fold(song))
     assert len(flat) == len(song.grid.bars)
-    assert all(says(song, bar) == says(song, there) for bar, there in enumerate(flat))
+    assert all(says(song, bar) == says(song, there) for bar, (there, _) in enumerate(flat))
 
 
 @given(
@@ -59,7 +60,7 @@ def test_the_folded_page_is_the_flat_song(form: list[tuple[str, int]], music: li
     parts = page(song)
     flat = unfold(parts)
     assert len(flat) == len(song.grid.bars)
-    assert all(says(song, bar) == says(song, there) for bar, there in enumerate(flat))
+    assert all(says(song, bar) == [c.transposed(up) for c in says(song, there)] for bar, (there, up) in enumerate(flat))
     assert [s for p in parts for s in p.sections] == list(range(len(song.sections)))
     assert len(lines(song)) <= len(lines(song, folded=False))
 
@@ -81,7 +82,7 @@ def test_a_later_pass_is_like_one_of_those_written_together() -> None:
     again = parts[2]
     assert isinstance(again, Again) and (again.of, again.time, again.changes) == (0, 2, ())
     assert part_words(song, parts, again) == "Verse as the 2nd time"
-    assert unfold(parts)[-10:] == [0, 1, 2, 3, 4, 5, 6, 15, 26, 27]
+    assert [b for b, _ in unfold(parts)[-10:]] == [0, 1, 2, 3, 4, 5, 6, 15, 26, 27]
 
 
 def test_a_later_pass_with_a_bar_more() -> None:
@@ -143,3 +144,60 @@ def test_the_printed_page_is_folded_too() -> None:
     flat = PdfReader(io.BytesIO(pdfchart.render(song, folded=False))).pages[0].extract_text()
     flat = flat.replace(order_text(song), "")  # the order of the sections stands over both
     assert "×2" not in flat and flat.count("Verse") == 3 and "as the" not in flat
+
+
+def test_a_phrase_that_comes_again_is_written_once_with_its_odd_row() -> None:
+    phrase = "C F G Am "
+    song = song_of(f"Verse: {phrase * 3}Em D", "Bridge: F G")
+    (verse, _) = page(song)
+    assert isinstance(verse, Fold)
+    assert [(p.bars, p.times) for p in verse.phrases] == [((0, 1, 2, 3), 3), ((12, 13), 1)]
+    assert fold_words(song, verse) == "Verse: 4 bars ×3, 2 bars"
+    assert [b for b, _ in unfold(page(song))] == [*range(4), *range(4), *range(4), 12, 13, 14, 15]
+    made = [(x.bars, x.repeats, x.times) for x in lines(song)]
+    assert made[0] == ((0, 1, 2, 3), (True, True), 3) and made[1] == ((12, 13), (False, False), 0)
+    assert ":| ×3" in textchart.render(song) and ":| x3" in textchart.render(song, ascii_only=True)
+    assert "×3" in PdfReader(io.BytesIO(pdfchart.render(song))).pages[0].extract_text()
+    assert len(lines(song, folded=False)) == 5
+
+
+def test_a_round_with_words_of_its_own_is_written_out() -> None:
+    song = song_of("Verse: " + "C F G Am " * 3)
+    assert len(lines(song)) == 1
+    sung, _ = edits.set_lyric(song, Fraction(18), "low water")
+    assert len(lines(sung)) > 1 and "low water" in textchart.render(sung)
+
+
+def test_a_last_chorus_a_whole_step_higher() -> None:
+    song = song_of("Chorus: C F G Am F G C C", "Bridge: Em D", "Chorus: D G A Bm G A D E7")
+    parts = page(song)
+    again = parts[2]
+    assert isinstance(again, Again) and again.moved == 2 and again.changes == ((7, 17),)
+    assert part_words(song, parts, again) == "Chorus as the 1st time, a whole step higher, but 8th bar: E7"
+    assert unfold(parts)[-8:] == [(0, 2), (1, 2), (2, 2), (3, 2), (4, 2), (5, 2), (6, 2), (17, 0)]
+
+
+def test_half_a_verse() -> None:
+    song = song_of("Verse: C F G C Am F G C", "Bridge: Em D", "Verse: Am F G C")
+    parts = page(song)
+    again = parts[2]
+    assert isinstance(again, Again) and again.half == 2
+    assert part_words(song, parts, again) == "Verse second half of the 1st time"
+    assert [b for b, _ in unfold(parts)[-4:]] == [4, 5, 6, 7]
+
+
+def test_what_is_other_is_told_with_its_beats() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F G C")
+    song, _ = edits.state_chord(song, song.grid.bar_range(9)[0] + 2, song.grid.end, parse_chord("E7"))
+    parts = page(song)
+    assert part_words(song, parts, parts[2]) == "Verse as the 1st time, but 4th bar: C on 1, E7 on 3"
+
+
+def test_words_of_a_later_time_are_not_lost() -> None:
+    song = song_of("Verse: C F G Am F G C C", "Verse: C F G Am F G C C", "Bridge: Em D", "Verse: C F G Am F G C C")
+    for bar, words in ((0, "low water"), (8, "high water"), (18, "no water at all")):
+        song, _ = edits.set_lyric(song, song.grid.bar_range(bar)[0], words)
+    song, _ = edits.set_note(song, song.grid.bar_range(20)[0], "cue", "horns")
+    for text in (textchart.render(song), PdfReader(io.BytesIO(pdfchart.render(song))).pages[0].extract_text()):
+        assert "low water" in text and "2nd time: high water" in text and "no water at all" in text
+        assert "bar 21, beat 1: horns" in text

@@ -1,6 +1,7 @@
 """The song folded for a page: what is played again is written once.
 
-Neighbouring passes of the same music are written once, with endings where they differ; a later pass of what is
+Phrases that come several times in a row inside a section are written once with how often. Neighbouring passes of the same
+music are written once, with endings where they differ; a later pass of what is
 written is one line, with what is other in it; a longer stretch that comes again is a way back to a sign (dal segno),
 with a coda for what follows. Each only where the page gets shorter. The flat song is the same: :func:`unfold` gives
 its bars in order.
@@ -15,12 +16,15 @@ from dataclasses import dataclass, replace
 from ..song.alignment import bars_of, content, names, same_material
 from ..song.grid import Position
 from ..song.model import Song
-from ..song.words import ordinal
+from ..song.words import ordinal, plural, steps_text
 from ..theory.chord import Chord
 
 MOST_CHANGES = 0.25  # of a pass's bars that may be other, for it to be one line that says what is other
 IN_A_LINE = 4  # bars, by which it is told what is shorter
 MOST_MORE = 2  # bars that such a pass may have after them
+LONGEST = 96  # bars of a section in which phrases are looked for
+FEWEST_HALF = 2  # bars of a half
+SEAM = 0.01  # lines that a new phrase costs: as few as will do
 FEWEST_BACK = 2  # parts that come again in a row, from which on going back to a sign is shorter
 
 
@@ -33,14 +37,23 @@ class Ending:
 
 
 @dataclass(frozen=True)
+class Phrase:
+    """Bars that are written once and played ``times`` times in a row."""
+
+    bars: tuple[int, ...]
+    times: int = 1
+
+
+@dataclass(frozen=True)
 class Fold:
     """Music that is written out: ``bars`` in which all passes agree, then endings where they differ; ``sections`` are
-    the passes, one after the other. ``segno``: the sign stands before it; ``leaves``: the way to the coda, or the end
+    the passes, one after the other. ``phrases``, if any, are how the bars are written. ``segno``: the sign stands before it; ``leaves``: the way to the coda, or the end
     of the song, is after it, when one has gone back; ``coda``: it is where that way leads."""
 
     sections: tuple[int, ...]
     bars: tuple[int, ...]
     endings: tuple[Ending, ...] = ()
+    phrases: tuple[Phrase, ...] = ()
     segno: bool = False
     leaves: bool = False
     coda: bool = False
@@ -53,13 +66,16 @@ class Fold:
 @dataclass(frozen=True)
 class Again:
     """Passes of what is written in part ``of``, or the pass that is its ``time``-th (from 1; 0 for all of them);
-    ``changes`` are (bar there, bar that is played instead), ``more`` bars that come after it."""
+    ``changes`` are (bar there, bar that is played instead), ``more`` bars that come after it. ``half`` is 1 or 2 where only
+    the first or second half of it is played, ``moved`` by how many semitones it is played higher."""
 
     sections: tuple[int, ...]
     of: int
     changes: tuple[tuple[int, int], ...] = ()
     time: int = 0
     more: tuple[int, ...] = ()
+    half: int = 0
+    moved: int = 0
     segno: bool = False
     leaves: bool = False
     coda: bool = False
@@ -159,7 +175,33 @@ def page(song: Song) -> list[Part]:
         k += 1
     if back is not None and coda < len(parts):
         parts[coda] = _with(parts[coda], coda=True)
-    return parts
+    return [replace(p, phrases=phrases(song, p.bars)) if isinstance(p, Fold) and p.times == 1 else p for p in parts]
+
+
+def phrases(song: Song, bars: Sequence[int]) -> tuple[Phrase, ...]:
+    """Bars with phrases that come several times in a row written once, the shortest that agree; () where that takes no
+    fewer lines. Words and notes in a later round keep it written out, since they would have no place."""
+    says = [_says(song, b) for b in bars]
+    told = [bool(song.lyrics_of_bar(b) or song.notes_of_bar(b)) for b in bars]
+    count = len(bars)
+    if count > LONGEST:
+        return ()
+    best: list[tuple[float, tuple[Phrase, ...]]] = [(0.0, ())]
+    for end in range(1, count + 1):
+        found: list[tuple[float, tuple[Phrase, ...]]] = []
+        for start in range(end):
+            cost, before = best[start]
+            length = end - start
+            found.append((cost + _lines(length) + SEAM, (*before, Phrase(tuple(bars[start:end])))))
+            for period in range(1, length // 2 + 1):
+                if length % period or says[start : end - period] != says[start + period : end] or any(told[start + period : end]):  # fmt: skip
+                    continue
+                once = Phrase(tuple(bars[start : start + period]), length // period)
+                found.append((cost + _lines(period) + SEAM, (*before, once)))
+                break
+        best.append(min(found, key=lambda f: f[0]))
+    made = best[-1][1]
+    return made if sum(_lines(len(p.bars)) for p in made) < _lines(count) else ()
 
 
 def _with(part: Part, segno: bool = False, leaves: bool = False, coda: bool = False) -> Part:
@@ -168,9 +210,9 @@ def _with(part: Part, segno: bool = False, leaves: bool = False, coda: bool = Fa
     return replace(part, segno=part.segno or segno, leaves=part.leaves or leaves, coda=part.coda or coda)
 
 
-def _says(song: Song, bar: int) -> list[tuple[Position, Position, Chord, str]]:
-    """What a chart says of a bar."""
-    return [(a, b, song.chords[i].chord, song.chords[i].articulation) for a, b, i in content(song, bar)]
+def _says(song: Song, bar: int, up: int = 0) -> list[tuple[Position, Position, Chord, str]]:
+    """What a chart says of a bar, so many semitones higher."""
+    return [(a, b, song.chords[i].chord.transposed(up), song.chords[i].articulation) for a, b, i in content(song, bar)]
 
 
 def _flat(part: Fold, time: int = 0) -> list[int]:
@@ -185,23 +227,51 @@ def _flat(part: Fold, time: int = 0) -> list[int]:
 
 
 def _again(song: Song, part: Fold, parts: list[Part]) -> Again | None:
-    """A part as one line, if it is what is written already but for a few bars."""
+    """A part as one line, if it is what is written already, at its pitch or at another, or half of it, but for a few
+    bars."""
     mine = _flat(part)
     best: Again | None = None
     for place, other in enumerate(parts):
         if not isinstance(other, Fold) or not _same_music(song, part, other):
             continue
         for time in range(1, other.times + 1) if part.times == 1 < other.times else (0,):
-            theirs = _flat(other, time)
-            more = len(mine) - len(theirs)
-            if not 0 <= more <= (MOST_MORE if part.times == 1 else 0) or (not time and part.times != other.times):
+            if not time and part.times != other.times:
                 continue
-            pairs = dict.fromkeys(zip(theirs, mine, strict=False))  # bars of several times stand once
-            changes = tuple((a, b) for a, b in pairs if _says(song, a) != _says(song, b))
-            told = len(changes) + more
-            if told <= MOST_CHANGES * len(mine) and (best is None or told < len(best.changes) + len(best.more)):
-                best = Again(part.sections, place, changes, time, tuple(mine[len(theirs) :]))
+            for half in (0, 1, 2) if part.times == 1 else (0,):
+                theirs = _half(_flat(other, time), half)
+                more = len(mine) - len(theirs)
+                if not 0 <= more <= (MOST_MORE if part.times == 1 and not half else 0):
+                    continue
+                pairs = dict.fromkeys(zip(theirs, mine, strict=False))  # bars of several times stand once
+                for moved in (0, *_shifts(song, list(pairs))):
+                    changes = tuple((a, b) for a, b in pairs if _says(song, a, moved) != _says(song, b))
+                    told = len(changes) + more + bool(moved) + bool(half)
+                    allowed = MOST_CHANGES * len(mine) * (0.5 if moved or half else 1)
+                    if len(changes) + more <= allowed and (best is None or told < _told_of(best)):
+                        best = Again(part.sections, place, changes, time, tuple(mine[len(theirs) :]), half, moved)
     return best
+
+
+def _told_of(again: Again) -> int:
+    return len(again.changes) + len(again.more) + bool(again.moved) + bool(again.half)
+
+
+def _half(bars: list[int], half: int) -> list[int]:
+    """All bars, or the first or second half of them; none where there are no halves."""
+    if not half:
+        return bars
+    middle, odd = divmod(len(bars), 2)
+    return [] if odd or middle < FEWEST_HALF else bars[:middle] if half == 1 else bars[middle:]
+
+
+def _shifts(song: Song, pairs: list[tuple[int, int]]) -> list[int]:
+    """Semitones by which the first chords that differ say that all may be moved."""
+    for a, b in pairs:
+        one, two = (_says(song, x) for x in (a, b))
+        if one and two and one != two:
+            first, second = one[0][2].root, two[0][2].root
+            return [] if first is None or second is None or first == second else [(second - first) % 12]
+    return []
 
 
 def _same_music(song: Song, one: Fold, two: Fold) -> bool:
@@ -229,19 +299,37 @@ def _way_back(song: Song, written: list[Fold]) -> tuple[int, int, int] | None:
     return best
 
 
-def unfold(parts: Sequence[Part]) -> list[int]:
-    """The bars of the flat song, in order of playing, as they stand on the page."""
-    done: list[list[int]] = []
+def unfold(parts: Sequence[Part]) -> list[tuple[int, int]]:
+    """The bars of the flat song in order of playing, as they stand on the page: (bar, semitones that it is played
+    higher)."""
+    written = {
+        bar: phrase.bars[k % len(phrase.bars)]
+        for part in parts
+        if isinstance(part, Fold)
+        for phrase, start in zip(part.phrases, _starts(part.phrases), strict=True)
+        for k, bar in enumerate(part.bars[start : start + len(phrase.bars) * phrase.times])
+    }
+    done: list[list[tuple[int, int]]] = []
     for part in parts:
         if isinstance(part, Fold):
-            done.append(_flat(part))
+            done.append([(written.get(bar, bar), 0) for bar in _flat(part)])
         elif isinstance(part, Again):
-            other, written = dict(part.changes), parts[part.of]
-            assert isinstance(written, Fold)
-            done.append([*(other.get(bar, bar) for bar in _flat(written, part.time)), *part.more])
+            other, there = dict(part.changes), parts[part.of]
+            assert isinstance(there, Fold)
+            bars = _half(_flat(there, part.time), part.half)
+            played = [(other[b], 0) if b in other else (written.get(b, b), part.moved) for b in bars]
+            done.append([*played, *((bar, 0) for bar in part.more)])
         else:
             done.append([bar for played in done[part.first : part.last + 1] for bar in played])
     return [bar for played in done for bar in played]
+
+
+def _starts(phrases: Sequence[Phrase]) -> list[int]:
+    """How many bars are played before each phrase."""
+    out = [0]
+    for phrase in phrases:
+        out.append(out[-1] + len(phrase.bars) * phrase.times)
+    return out[:-1]
 
 
 # ---------------------------------------------------------------- in words
@@ -259,9 +347,29 @@ def part_words(song: Song, parts: list[Part], part: Part) -> str:
 def fold_words(song: Song, part: Fold) -> str:
     """``Verse ×2, 2nd time: Am  D`` and the like."""
     text = title(song, part.sections)
+    if part.phrases:
+        text += ": " + ", ".join(phrase_words(p) for p in part.phrases)
     for ending in part.endings:
         text += f"; {times_words(ending.times)} time: " + " | ".join(names(song, b) for b in ending.bars)
     return text
+
+
+def phrase_words(phrase: Phrase) -> str:
+    """``4 bars ×3``."""
+    return plural(len(phrase.bars), "bar") + (f" ×{phrase.times}" if phrase.times > 1 else "")
+
+
+def bar_words(song: Song, bar: int) -> str:
+    """The chords of a bar, with their beats where there are several: ``E7 on 1, E on 3``."""
+    inside = content(song, bar)
+    if len(inside) < 2:
+        return names(song, bar)
+    told = []
+    for offset, _, i in inside:
+        beat, rest = divmod(offset, 1)
+        where = int(beat) + song.grid.bars[bar].first
+        told.append(f"{song.chord_name(i)} {'after' if rest else 'on'} {where}")
+    return ", ".join(told)
 
 
 def title(song: Song, sections: tuple[int, ...]) -> str:
@@ -276,10 +384,13 @@ def again_words(song: Song, parts: list[Part], part: Again) -> str:
     text = f"as the {ordinal(song.pass_number(other))} time" if name == mine else f"as {name}"
     written = parts[part.of]
     assert isinstance(written, Fold)
-    flat = _flat(written, part.time)
-    changes = [f"{ordinal(flat.index(there) + 1)} bar: {names(song, here)}" for there, here in part.changes]
+    flat = _half(_flat(written, part.time), part.half)
+    if part.half:
+        text = f"{'first' if part.half == 1 else 'second'} half of {text.removeprefix('as ')}"
+    text += f", {steps_text(part.moved)}" if part.moved else ""
+    changes = [f"{ordinal(flat.index(there) + 1)} bar: {bar_words(song, here)}" for there, here in part.changes]
     text += ", but " + "; ".join(changes) if changes else ""
-    return text + (", then " + " | ".join(names(song, b) for b in part.more) if part.more else "")
+    return text + (", then " + " | ".join(bar_words(song, b) for b in part.more) if part.more else "")
 
 
 def back_words(song: Song, parts: list[Part], part: Back) -> str:

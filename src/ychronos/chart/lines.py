@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..song.model import Song
+from ..song.words import ordinal
 from . import folding, rows
 from .folding import Again, Back, Fold
 
@@ -17,7 +18,8 @@ from .folding import Again, Back, Fold
 class Line:
     """``bars`` of a row, or ``words`` instead. ``opens``: a section begins here, called ``title`` and ``note``;
     ``clock`` is when it is played. ``repeats`` holds the signs: "|:" before the row, ":|" behind it; ``ending`` says for
-    which times the row is; ``before`` and ``after`` are words at its start and end."""
+    which times the row is, ``times`` how often what ends with it is played, if more than once; ``before`` and ``after`` are words at its start and end. ``unwritten`` are
+    passes that are played from what is written: (which time, their own bars), for words and notes of their own."""
 
     bars: tuple[int, ...] = ()
     words: str = ""
@@ -28,8 +30,10 @@ class Line:
     lead_in: bool = False
     repeats: tuple[bool, bool] = (False, False)
     ending: str = ""
+    times: int = 0
     before: str = ""
     after: str = ""
+    unwritten: tuple[tuple[str, tuple[int, ...]], ...] = ()
 
 
 def lines(song: Song, per_row: int = 4, folded: bool = True) -> list[Line]:
@@ -65,8 +69,13 @@ def _written(song: Song, part: Fold, per_row: int) -> list[Line]:
         name, which = folding.title(song, part.sections), ""
     head = Line(opens=True, title=name, note=which, clock=_clocks(song, part.sections))
     out: list[Line] = []
-    for k in range(0, len(part.bars), per_row):
-        out.append(replace(head if not k else Line(), bars=part.bars[k : k + per_row]))
+    for phrase in part.phrases or (folding.Phrase(part.bars),):
+        for k in range(0, len(phrase.bars), per_row):
+            row = replace(head if not out else Line(), bars=phrase.bars[k : k + per_row])
+            if phrase.times > 1:
+                last = k + per_row >= len(phrase.bars)
+                row = replace(row, repeats=(not k, last), times=phrase.times if last else 0)
+            out.append(row)
     if part.times > 1:
         out[0] = replace(out[0], repeats=(True, False))
         if not part.endings:
@@ -77,14 +86,21 @@ def _written(song: Song, part: Fold, per_row: int) -> list[Line]:
             out.append(Line(ending.bars[k : k + per_row], ending=words if not k else ""))
         if min(ending.times) < part.times:  # one goes back after it at least once
             out[-1] = replace(out[-1], repeats=(False, True))
-    return out
+    passes = [(f"{ordinal(k)} time", _own_bars(song, (s,))) for k, s in enumerate(part.sections, 1)]
+    return [*out[:-1], replace(out[-1], unwritten=tuple(passes[1:]))]
+
+
+def _own_bars(song: Song, sections: tuple[int, ...]) -> tuple[int, ...]:
+    return tuple(bar for s in sections for bar in song.section_bars(s))
 
 
 def _sentence(song: Song, parts: list[folding.Part], part: Again | Back) -> Line:
     clock = _clocks(song, part.sections)
+    own = (("", _own_bars(song, part.sections)),)
     if isinstance(part, Back):
-        return Line(words=folding.back_words(song, parts, part), opens=True, title="D.S.", clock=clock.split(",")[0])
+        words, clock = folding.back_words(song, parts, part), clock.split(",")[0]
+        return Line(words=words, opens=True, title="D.S.", clock=clock, unwritten=own)
     name = folding.title(song, part.sections)
     _, which = rows.section_title(song, part.sections[0])
     words = folding.again_words(song, parts, part)
-    return Line(words=words, opens=True, title=name, note=which, clock=clock)
+    return Line(words=words, opens=True, title=name, note=which, clock=clock, unwritten=own)

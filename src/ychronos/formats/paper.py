@@ -1,4 +1,4 @@
-"""Paper that charts are printed on: its size, which way round, how large things are on it."""
+"""Paper that charts are printed on: its size, which way round, how large things are on it, in how many columns."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from reportlab.lib.pagesizes import A4, A5, LETTER
 
 SIZES: dict[str, tuple[float, float]] = {"A4": A4, "Letter": LETTER, "A5": A5, "tablet": (480.0, 640.0)}  # points
 SMALL, LARGE = 0.6, 1.6  # against the usual size
+MOST_COLUMNS = 2
 
 
 @dataclass(frozen=True)
@@ -18,12 +19,15 @@ class Paper:
     landscape: bool = False
     one_page: bool = False
     scale: float = 1.0
+    columns: int = 1
 
     def __post_init__(self) -> None:
         if self.size not in SIZES:
             raise ValueError(f"paper is one of {', '.join(SIZES)}")
         if not 0.4 <= self.scale <= 2.0:
             raise ValueError("charts are printed at 40 to 200 per cent")
+        if not 1 <= self.columns <= MOST_COLUMNS:
+            raise ValueError(f"a page has one to {MOST_COLUMNS} columns")
 
     @property
     def points(self) -> tuple[float, float]:
@@ -33,8 +37,9 @@ class Paper:
 
     @property
     def words(self) -> str:
-        """``A4 upright``, ``Letter on its side, all on one page``."""
+        """``A4 upright``, ``Letter on its side, in two columns, all on one page``."""
         text = f"{self.size} {'on its side' if self.landscape else 'upright'}"
+        text += ", in two columns" if self.columns == 2 else ""
         return f"{text}, all on one page" if self.one_page else text
 
 
@@ -43,4 +48,10 @@ PLAIN_PAPER = Paper()
 
 def papers() -> list[Paper]:
     """All kinds of paper to choose from."""
-    return [Paper(size, side, one) for size in SIZES for side in (False, True) for one in (False, True)]
+    return [
+        Paper(size, side, one, columns=columns)
+        for size in SIZES
+        for side in (False, True)
+        for one in (False, True)
+        for columns in (1, 2)
+    ]

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import io
-from dataclasses import replace
-from importlib import resources
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any
 
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
-from reportlab.pdfgen.canvas import Canvas
-
+from .. import __version__
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines
 from ..chart.order import order_text
@@ -19,87 +16,78 @@ from ..chart.used import used
 from ..guitar.hands import level_of
 from ..song.model import Song
 from ..song.words import beats_text
+from ..theory.notation import key_text
 from . import pdfshapes
 from .options import Options
+from .pdffonts import BOLD, ITALIC, PLAIN, width
+from .pdfpen import INK, LINE, MARGIN, QUIET, SMALL, Pen
 
-PLAIN, BOLD, ITALIC = "GentiumBookPlus", "GentiumBookPlus-Bold", "GentiumBookPlus-Italic"
-MARGIN, LABEL = 48.0, 86.0  # points: page margin, column of section names
+LABEL = 86.0  # points: column of section names
+NARROW = 400.0  # a column less wide than this has the names of sections over its rows
 ROW, SENTENCE, GAP = 44.0, 28.0, 16.0  # height of a row and of a line of words, extra space before a section
-CHORD_SIZE, SMALL = 15.0, 8.5
+TITLE = 18.0  # height of a title over its row
+CHORD_SIZE = 15.0
+STAGGER_BELOW, STAGGERED = 9.0, 11.0  # names smaller than this stand on two levels, at most so large
 SMALLEST = 0.5  # of the usual size, on one page
 WORDS, NOTE = 12.0, 11.0  # height of a line of words, of notes
 NOTE_SIZE = 8.5
-INK, QUIET, LINE = (0.13, 0.19, 0.23), (0.45, 0.45, 0.42), (0.75, 0.73, 0.68)
+TOGETHER = 0.45  # of a page: a section no higher than this is not divided
+EARLIER = 0.9  # of a beat, that a name may begin before its own
+AFTER_REPEAT = 4.0  # where a repeat sign pushes the first chord
+Placed = tuple[float, str, str]  # x, text, font
 
 
-def _fonts() -> None:
-    if PLAIN in pdfmetrics.getRegisteredFontNames():
-        return
-    folder = resources.files("ychronos").joinpath("fonts")
-    for name, file in ((PLAIN, "Regular"), (BOLD, "Bold"), (ITALIC, "Italic")):
-        data = folder.joinpath(f"GentiumBookPlus-{file}.ttf").read_bytes()
-        pdfmetrics.registerFont(TTFont(name, io.BytesIO(data)))
+@dataclass(frozen=True)
+class Name:
+    """A chord's name in a bar: the place of its beat, ``beat`` points to the next one."""
+
+    x: float
+    text: str
+    begins: bool
+    beat: float
 
 
-class _Page:
-    """The canvas with a pen that moves down and turns pages."""
+class _Page(Pen):
+    """The pen that knows the song."""
 
     def __init__(self, song: Song, options: Options) -> None:
-        _fonts()
-        paper = options.paper
+        super().__init__(options.paper)
         self.song, self.options, self.per_row = song, options, options.per_row
-        self.buffer = io.BytesIO()
-        self.canvas = Canvas(self.buffer, pagesize=paper.points, invariant=1)
-        self.scale = paper.scale
-        self.canvas.scale(self.scale, self.scale)
+        self.greyed = False
         self.canvas.setTitle(song.title)
         self.canvas.setAuthor(song.artist or "Ychronos")
-        self.width, self.height = (x / self.scale for x in paper.points)
-        self.number = 1
-        self.y = self.height - MARGIN
+        self.canvas.setSubject(f"Chart: {facts(song).home}, {facts(song).count}")
+        self.canvas.setCreator(f"Ychronos {__version__}")
 
-    def text(
-        self, x: float, y: float, text: str, font: str, size: float, colour: tuple[float, float, float] = INK
-    ) -> None:
-        self.canvas.setFillColorRGB(*colour)
-        self.canvas.setFont(font, size)
-        self.canvas.drawString(x, y, text)
+    @property
+    def label(self) -> float:
+        """Width of the column of section names, 0 where they stand over the rows."""
+        return LABEL if self.right - self.left >= NARROW else 0.0
 
-    def fit(self, text: str, font: str, size: float, room: float) -> float:
-        """A size at which the text fits into ``room`` points."""
-        wide = pdfmetrics.stringWidth(text, font, size)
-        return size if wide <= room else max(6.0, size * room / wide)
+    @property
+    def column_wide(self) -> float:
+        """Width of a bar."""
+        return (self.right - self.left - self.label) / self.per_row
 
     def head(self) -> None:
         song, f = self.song, facts(self.song)
-        size = self.fit(song.title, BOLD, 24, self.width - 2 * MARGIN)
+        room = self.right - self.left
         self.y -= 20
-        self.text(MARGIN, self.y, song.title, BOLD, size)
+        self.text(MARGIN, self.y, song.title, BOLD, self.fit(song.title, BOLD, 24, room))
         if song.artist:
             self.y -= 16
-            self.text(MARGIN, self.y, song.artist, ITALIC, 12, QUIET)
+            self.text(MARGIN, self.y, song.artist, ITALIC, self.fit(song.artist, ITALIC, 12, room), QUIET)
+        self.y -= 4
+        for words, font, size, colour in (
+            (f"{f.home}   ·   {f.count}   ·   record {f.record}", PLAIN, 11.0, INK),
+            (guidance(song), ITALIC, 9.5, QUIET),
+            (guitar_line(song), ITALIC, 9.5, QUIET),
+            (order_text(song), ITALIC, 9.5, INK),
+        ):
+            for line in self.wrapped(words, font, size, room):
+                self.y -= size + 3
+                self.text(MARGIN, self.y, line, font, size, colour)
         self.y -= 18
-        self.text(MARGIN, self.y, f"{f.home}   ·   {f.count}   ·   record {f.record}", PLAIN, 11)
-        self.y -= 14
-        self.text(MARGIN, self.y, guidance(song), ITALIC, 9.5, QUIET)
-        if guitar_line(song):
-            self.y -= 12
-            self.text(MARGIN, self.y, guitar_line(song), ITALIC, 9.5, QUIET)
-        for words in self.wrapped(order_text(song), ITALIC, 9.5):
-            self.y -= 12
-            self.text(MARGIN, self.y, words, ITALIC, 9.5)
-        self.y -= 20
-
-    def wrapped(self, text: str, font: str, size: float) -> list[str]:
-        """A text in lines that fit between the margins."""
-        out: list[str] = []
-        for word in text.split():
-            longer = f"{out[-1]} {word}" if out else word
-            if out and pdfmetrics.stringWidth(longer, font, size) <= self.width - 2 * MARGIN:
-                out[-1] = longer
-            else:
-                out.append(word)
-        return out
 
     def shapes(self) -> None:
         """The shapes in use in order of appearance, those of a second guitar after the first's."""
@@ -114,7 +102,7 @@ class _Page:
             self.room_for(pdfshapes.HIGH + 14)
             self.text(MARGIN, self.y, words, ITALIC, SMALL, QUIET)
             self.y -= 6
-            across = max(1, int((self.width - 2 * MARGIN) // pdfshapes.WIDE))
+            across = max(1, int((self.right - self.left) // pdfshapes.WIDE))
             for k in range(0, len(found), across):
                 self.room_for(pdfshapes.HIGH)
                 for i, one in enumerate(found[k : k + across]):
@@ -123,39 +111,52 @@ class _Page:
             self.y -= 14
 
     def foot(self) -> None:
-        self.text(MARGIN, MARGIN - 22, self.song.title, ITALIC, SMALL, QUIET)
-        self.canvas.setFont(PLAIN, SMALL)
-        self.canvas.drawRightString(self.width - MARGIN, MARGIN - 22, str(self.number))
+        base, made = MARGIN - 22, self.song.log[-1].when[:10] if self.song.log else ""
+        self.text(MARGIN, base, self.song.title, ITALIC, SMALL, QUIET)
+        right = self.width - MARGIN
+        self.text_right(right, base, f"{made}   {self.number}".strip(), PLAIN, SMALL, QUIET)
 
-    def room_for(self, height: float) -> None:
-        if self.y - height < MARGIN:
-            self.foot()
-            self.canvas.showPage()
-            self.canvas.scale(self.scale, self.scale)
-            self.number += 1
-            self.y = self.height - MARGIN
+    # ------------------------------------------------------------ rows
 
-    def row(self, line: Line) -> None:
+    def chart(self, written: Sequence[Line]) -> None:
+        """All lines, those of a section on one page where that wastes not too much, and no row alone."""
+        starts = [i for i, line in enumerate(written) if line.opens or not i]
+        for first, last in pairwise([*starts, len(written)]):
+            section = written[first:last]
+            heights = [self.height_of(line) for line in section]
+            whole = sum(heights)
+            if whole <= TOGETHER * (self.height - 2 * MARGIN):
+                self.room_for(whole)
+            for i, line in enumerate(section):
+                rest = heights[i:]
+                # two rows stay together at the start of a section and at its end
+                keep = sum(rest[:2]) if i == 0 or len(rest) == 2 else rest[0]
+                moved = self.room_for(keep if keep < self.top - MARGIN else rest[0])
+                self.row(line, line.opens and not moved)
+
+    def height_of(self, line: Line) -> float:
+        """Room that a line takes with all that stands below it."""
+        height = SENTENCE
+        if line.bars:
+            height = ROW + self.words_high(line) + NOTE * len(self.notes(line))
+        title = TITLE if line.opens and not self.label else 0.0
+        return height + title + (GAP if line.opens else 0) + NOTE * len(self.sung(line))
+
+    def row(self, line: Line, gap: bool) -> None:
         """A line of the chart: bars, or a sentence instead."""
-        notes = self.notes(line)
+        notes, sung = self.notes(line), self.sung(line)
+        if gap and self.y < self.top:
+            self.y -= GAP
+        if line.opens and not self.label:
+            self.y -= TITLE
         below = self.words_high(line) + NOTE * len(notes)
         height = (ROW + below) if line.bars else SENTENCE
-        self.room_for(height + (GAP if line.opens else 0))
-        if line.opens:
-            self.y -= GAP
         top, base = self.y, self.y - height + 12 + below
-        if line.lead_in:
-            self.text(MARGIN, top - 14, "Lead-in", ITALIC, 10, QUIET)
-        if line.opens:
-            self.text(MARGIN, top - 14, line.title, BOLD, self.fit(line.title, BOLD, 12.5, LABEL - 8))
-            if line.note and line.bars:
-                self.text(MARGIN, top - 25, line.note, ITALIC, SMALL, QUIET)
+        self.title(line, top, base)
         if line.before:
-            self.sign(MARGIN, top + 4, line.before)
-        if self.options.times:
-            clock = self.fit(line.clock, PLAIN, SMALL, LABEL - 8)
-            self.text(MARGIN, base - 4 if line.bars else top - 25, line.clock, PLAIN, clock, QUIET)
-        if self.options.numbers and line.bars:
+            self.sign(self.left + (0 if self.label else 120), top + (4 if self.label else 6), "" if line.before == "Sign" else line.before,
+                      "segno" if line.before == "Sign" else "coda")  # fmt: skip
+        if self.options.numbers and line.bars and (self.label or not line.ending):
             self.number_of(line.bars[0], top)
         if line.bars:
             x = self.bars(line, top, base)
@@ -164,62 +165,143 @@ class _Page:
                 for x_note, text, font in texts:
                     self.text(x_note, base - 13 - self.words_high(line) - NOTE * n, text, font, NOTE_SIZE)
         else:
-            x = MARGIN + LABEL
+            x = self.left + (self.label or 0)
             words = f"{line.note}, {line.words}" if line.note else line.words
-            self.text(x, top - 14, words, ITALIC, self.fit(words, ITALIC, 11, self.width - 2 * MARGIN - LABEL))
-            x = self.width - MARGIN
+            self.text(x, top - 14, words, ITALIC, self.fit(words, ITALIC, 11, self.right - x))
+            x = self.right
         if line.after:
-            wide = pdfmetrics.stringWidth(line.after, ITALIC, SMALL) + 8
-            self.sign(x - wide, base - 10, line.after)
+            coda = line.after == "to the coda"
+            wide = width(line.after, ITALIC, SMALL) + 8 + (13 if coda else 0)
+            self.sign(x - wide, base - 10, line.after, "coda" if coda else "")
         self.y -= height
+        for text, font in sung:
+            self.y -= NOTE
+            self.text(self.left + self.label + 5, self.y + 5, text, font, NOTE_SIZE)
+
+    def title(self, line: Line, top: float, base: float) -> None:
+        """The name of a section, which time it comes, and when: at the left of its row, or over it."""
+        if not self.label:
+            if not (line.opens or line.lead_in):
+                return
+            name, y = "Lead-in" if line.lead_in else line.title, top + 6
+            self.text(self.left, y, name, ITALIC if line.lead_in else BOLD, 11.5)
+            x = self.left + width(name, BOLD, 11.5) + 8
+            note = line.note if line.bars else ""
+            told = ", ".join(t for t in (note, line.clock if self.options.times else "") if t)
+            self.text(x, y, told, ITALIC, self.fit(told, ITALIC, SMALL, max(30.0, self.right - x)), QUIET)
+            return
+        if line.lead_in:
+            self.text(self.left, top - 14, "Lead-in", ITALIC, 10, QUIET)
+        if line.opens:
+            self.text(self.left, top - 14, line.title, BOLD, self.fit(line.title, BOLD, 12.5, LABEL - 8))
+            if line.note and line.bars:
+                self.text(self.left, top - 25, line.note, ITALIC, SMALL, QUIET)
+        if self.options.times:
+            clock = self.fit(line.clock, PLAIN, SMALL, LABEL - 8)
+            self.text(self.left, base - 4 if line.bars else top - 25, line.clock, PLAIN, clock, QUIET)
 
     def number_of(self, bar: int, top: float) -> None:
-        """The number of a row's first bar, as the sheet has it, over its line."""
+        """The number of a row's first bar, as the sheet has it, before its line or over it."""
         number = self.song.grid.number(bar)
-        if number > 0:
-            self.canvas.setFillColorRGB(*QUIET)
-            self.canvas.setFont(PLAIN, SMALL - 2)
-            self.canvas.drawRightString(MARGIN + LABEL - 3, top - 7, str(number))
+        if number <= 0:
+            return
+        if self.label:
+            self.text_right(self.left + self.label - 3, top - 7, str(number), PLAIN, SMALL - 2, QUIET)
+        else:
+            self.text(self.left, top, str(number), PLAIN, SMALL - 2.5, QUIET)
 
     def bars(self, line: Line, top: float, base: float) -> float:
         """The bars of a line; returns where they end."""
-        column = (self.width - 2 * MARGIN - LABEL) / self.per_row
-        x = MARGIN + LABEL
+        column = self.column_wide
+        x = left = self.left + self.label
+        names: list[tuple[float, list[Name]]] = []
         if line.repeats[0]:
             self.repeat(x, top, base, 1)
         for bar in line.bars:
-            inset = 4.0 if line.repeats[0] and bar == line.bars[0] else 0.0
+            inset = AFTER_REPEAT if line.repeats[0] and bar == line.bars[0] else 0.0
             self.bar(bar, x, column, top, base, inset)
+            names.append((x + column - 3, self.names(bar, x + inset, column - inset)))
             x += column
+        self.write_names(names, base)
         self.line(x, top, base, 1.2)
         if line.repeats[1]:
             self.repeat(x, top, base, -1)
+        if line.times > 2:
+            self.text(x + 3, top - 8, f"×{line.times}", BOLD, SMALL + 1)
         if line.ending:
-            left = MARGIN + LABEL
             self.text(left + 4, top - 2, line.ending, ITALIC, SMALL)
             self.canvas.setStrokeColorRGB(*INK)
             self.canvas.setLineWidth(0.7)
             self.canvas.lines([(left, top + 7, x - 4, top + 7), (left, top + 7, left, top - 2)])
         return x
 
+    def bar(self, index: int, x: float, wide: float, top: float, base: float, inset: float = 0.0) -> None:
+        """The frame of a bar: its line, its beats, its meter where that is another, the key where it changes."""
+        song = self.song
+        bar = song.grid.bars[index]
+        self.line(x, top, base, 0.8)
+        x, wide = x + inset, wide - inset
+        self.canvas.setStrokeColorRGB(*LINE)
+        self.canvas.setLineWidth(0.5)
+        for beat in range(bar.beats):
+            at = x + 5 + (wide - 8) * beat / bar.beats
+            self.canvas.line(at, base, at, base + (5 if beat else 8))
+        odd = song.grid.irregular(index)
+        if odd or bar.meter != song.grid.usual_meter():
+            note = beats_text(bar.beats) if odd else str(bar.meter)
+            self.text(x + 5, base - 9, note, ITALIC, SMALL, QUIET)
+        start, end = song.grid.bar_range(index)
+        for key in song.keys[1:]:
+            if start <= key.start < end:
+                written = song.guitar.key_moved(key.key, song.guitar.moved)
+                self.text(x + 5, top + 1, f"now in {key_text(written, song.notation)}", ITALIC, SMALL - 1, QUIET)
+
+    def names(self, index: int, x: float, wide: float) -> list[Name]:
+        """The names of a bar, each at its beat."""
+        song = self.song
+        beats = song.grid.bars[index].beats
+        out = []
+        for mark in bar_marks(song, index):
+            shape = f" ({mark.shape})" if mark.shape else ""
+            doubt = "?" if song.chords[mark.span].doubtful and mark.begins else ""
+            at = x + 5 + (wide - 8) * float(mark.offset) / beats
+            out.append(Name(at, mark.name + shape + mark.sign + doubt, mark.begins, (wide - 8) / beats))
+        return out
+
+    def write_names(self, bars: Sequence[tuple[float, Sequence[Name]]], base: float) -> None:
+        """The names of a row at one size, ``bars`` are (right edge, names). Where they would be small, every other one
+        of a bar stands higher."""
+        size, levels = largest(bars, CHORD_SIZE, 1), 1
+        if size < STAGGER_BELOW:
+            two = min(STAGGERED, largest(bars, CHORD_SIZE, 2))
+            size, levels = (two, 2) if two > size else (size, 1)
+        for right, names in bars:
+            places = placed(names, right, size, levels)
+            for k, (name, x) in enumerate(zip(names, places, strict=True)):
+                self.greyed |= not name.begins
+                up = (size + 1) * (k % levels)
+                self.text(x, base + 12 + up, name.text, BOLD, size, INK if name.begins else QUIET)
+
+    # ------------------------------------------------------------ words and notes
+
     def words_high(self, line: Line) -> float:
         """Room that the words of a row need."""
         return WORDS if self.options.words and any(self.song.lyrics_of_bar(bar) for bar in line.bars) else 0.0
 
-    def notes(self, line: Line) -> list[list[tuple[float, str, str]]]:
-        """The notes of a row that are wanted, in as many lines as they need: (x, text, font), each under its beat unless
-        it would leave the page."""
-        out: list[list[tuple[float, str, str]]] = []
+    def notes(self, line: Line) -> list[list[Placed]]:
+        """The notes of a row that are wanted, in as many lines as they need, each under its beat unless it would leave
+        the page."""
+        out: list[list[Placed]] = []
         ends: list[float] = []
-        column = (self.width - 2 * MARGIN - LABEL) / self.per_row
+        column, left = self.column_wide, self.left + self.label
         for k, bar in enumerate(line.bars):
             start, beats = self.song.grid.starts[bar], self.song.grid.bars[bar].beats
             for note in self.song.notes_of_bar(bar, self.options.notes):
                 font = BOLD if note.kind == "cue" else ITALIC
-                right = self.width - MARGIN
-                for text in self.wrapped(f"({note.line})" if note.kind == "private" else note.line, font, NOTE_SIZE):
-                    wide = pdfmetrics.stringWidth(text, font, NOTE_SIZE)
-                    x = min(MARGIN + LABEL + column * (k + float(note.at - start) / beats) + 5, right - wide)
+                words = f"({note.line})" if note.kind == "private" else note.line
+                for text in self.wrapped(words, font, NOTE_SIZE, self.right - left):
+                    wide = width(text, font, NOTE_SIZE)
+                    x = min(left + column * (k + float(note.at - start) / beats) + 5, self.right - wide)
                     row = next((n for n, end in enumerate(ends) if end + 8 <= x), len(ends))
                     if row == len(ends):
                         ends.append(0.0)
@@ -232,66 +314,65 @@ class _Page:
         """The words of a row, each under its beat, as far as the next ones let them."""
         if not self.words_high(line):
             return
-        column = (self.width - 2 * MARGIN - LABEL) / self.per_row
+        column, left = self.column_wide, self.left + self.label
         places = []
         for k, bar in enumerate(line.bars):
             start, beats = self.song.grid.starts[bar], self.song.grid.bars[bar].beats
             for m in self.song.lyrics_of_bar(bar):
-                places.append((MARGIN + LABEL + column * (k + float(m.at - start) / beats) + 5, m.text))
+                places.append((left + column * (k + float(m.at - start) / beats) + 5, m.text))
         for n, (x, text) in enumerate(places):
-            limit = places[n + 1][0] - 4 if n + 1 < len(places) else self.width - MARGIN
-            size = self.fit(text, ITALIC, 9.0, max(20.0, limit - x))
-            self.text(x, base - 13, text, ITALIC, size)
+            limit = places[n + 1][0] - 4 if n + 1 < len(places) else self.right
+            self.text(x, base - 13, text, ITALIC, self.fit(text, ITALIC, 9.0, max(20.0, limit - x)))
 
-    def repeat(self, x: float, top: float, base: float, side: int) -> None:
-        """A repeat sign whose dots stand to the right (1) or left (-1) of it."""
-        self.line(x - side, top, base, 2.6)
-        self.canvas.setFillColorRGB(*INK)
-        for height in (0.38, 0.62):
-            self.canvas.circle(x + 2.6 * side, base + height * (top - 2 - base), 1.0, stroke=0, fill=1)
+    def sung(self, line: Line) -> list[tuple[str, str]]:
+        """Words and notes of passes that are not written out: (text, font) of the lines below."""
+        out: list[tuple[str, str]] = []
+        room = self.right - self.left - self.label - 5
+        for which, bars in line.unwritten:
+            words = (
+                " / ".join(m.text for bar in bars for m in self.song.lyrics_of_bar(bar)) if self.options.words else ""
+            )
+            notes = [n for bar in bars for n in self.song.notes_of_bar(bar, self.options.notes)]
+            told = [words] if words else []
+            told += [f"{self.song.grid.beat_name(n.at)}: {n.line}" for n in notes]
+            for text in told:
+                out += [
+                    (t, ITALIC) for t in self.wrapped(f"{which}: {text}" if which else text, ITALIC, NOTE_SIZE, room)
+                ]
+        return out
 
-    def sign(self, x: float, y: float, words: str) -> None:
-        """Words in a frame: where the way goes."""
-        wide = pdfmetrics.stringWidth(words, ITALIC, SMALL)
-        self.canvas.setStrokeColorRGB(*INK)
-        self.canvas.setLineWidth(0.7)
-        self.canvas.rect(x, y - 2.5, wide + 8, SMALL + 2.5)
-        self.text(x + 4, y, words, ITALIC, SMALL)
 
-    def line(self, x: float, top: float, base: float, width: float) -> None:
-        self.canvas.setStrokeColorRGB(*INK)
-        self.canvas.setLineWidth(width)
-        self.canvas.line(x, top - 2, x, base)
+def placed(names: Sequence[Name], right: float, size: float, levels: int) -> list[float]:
+    """Where the names of a bar begin: at their beats, or as much earlier as it takes to end before the next one of the
+    same level and before the bar's right edge."""
+    limits = [right] * levels
+    out: list[float] = []
+    for k in range(len(names) - 1, -1, -1):
+        name = names[k]
+        x = min(name.x, limits[k % levels] - width(name.text, BOLD, size))
+        limits[k % levels] = x - 0.3 * size
+        out.append(x)
+    return out[::-1]
 
-    def bar(self, index: int, x: float, width: float, top: float, base: float, inset: float = 0.0) -> None:
-        song = self.song
-        bar = song.grid.bars[index]
-        self.line(x, top, base, 0.8)
-        x, width = x + inset, width - inset
-        self.canvas.setStrokeColorRGB(*LINE)
-        self.canvas.setLineWidth(0.5)
-        inner = width - 8
-        for beat in range(bar.beats):
-            at = x + 5 + inner * beat / bar.beats
-            self.canvas.line(at, base, at, base + (5 if beat else 8))
-        odd = song.grid.irregular(index)
-        if odd or bar.meter != song.grid.usual_meter():
-            note = beats_text(bar.beats) if odd else str(bar.meter)
-            self.text(x + 5, base - 9, note, ITALIC, SMALL, QUIET)
-        marks = bar_marks(song, index)
-        for mark, following in zip(marks, [*marks[1:], None], strict=True):
-            at = x + 5 + inner * float(mark.offset) / bar.beats
-            limit = x + width - 2 if following is None else x + 5 + inner * float(following.offset) / bar.beats - 3
-            span = song.chords[mark.span]
-            shape = f" ({mark.shape})" if mark.shape else ""
-            text = mark.name + shape + mark.sign + ("?" if span.doubtful and mark.begins else "")
-            colour = INK if mark.begins else QUIET
-            self.text(at, base + 12, text, BOLD, self.fit(text, BOLD, CHORD_SIZE, max(10.0, limit - at)), colour)
 
-    def finish(self) -> bytes:
-        self.foot()
-        self.canvas.save()
-        return self.buffer.getvalue()
+def largest(bars: Sequence[tuple[float, Sequence[Name]]], size: float, levels: int) -> float:
+    """The largest size up to ``size`` at which no name of a row begins much before its beat, and the first of a bar
+    inside it."""
+
+    def fits(size: float) -> bool:
+        for right, names in bars:
+            for k, (name, x) in enumerate(zip(names, placed(names, right, size, levels), strict=True)):
+                if x < name.x - (min(EARLIER * name.beat, size) if k else 0.1):
+                    return False
+        return True
+
+    if fits(size):
+        return size
+    low, high = 0.0, size
+    for _ in range(12):
+        middle = (low + high) / 2
+        low, high = (middle, high) if fits(middle) else (low, middle)
+    return low
 
 
 def render(song: Song, options: Options | None = None, **wishes: Any) -> bytes:
@@ -317,12 +398,14 @@ def _rendered(song: Song, options: Options) -> _Page:
     page.head()
     if options.shapes:
         page.shapes()
-    for line in lines(song, options.per_row, options.folded):
-        page.row(line)
+    page.begin_columns(options.paper.columns)
+    page.chart(lines(song, options.per_row, options.folded))
     notes = ["“?” marks a chord that is not sure."] if song.doubts() else []
+    notes += ["Grey names go on from the bar before."] if page.greyed else []
     notes += [f"{signs_line(song)}."] if signs_line(song) else []
     for note in notes:
-        page.room_for(24)
-        page.y -= 14
-        page.text(MARGIN, page.y, note, ITALIC, SMALL, QUIET)
+        for text in page.wrapped(note, ITALIC, SMALL, page.right - page.left):
+            page.room_for(24)
+            page.y -= 14
+            page.text(page.left, page.y, text, ITALIC, SMALL, QUIET)
     return page

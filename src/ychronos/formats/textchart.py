@@ -93,21 +93,34 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
         if not line.bars:
             if line.after:
                 lines[-1] += f"  [{line.after}]"
+            lines += _told(song, line, options)
             continue
         text = f"{line.ending:<{endings}}" if endings else ""
         for k, bar in enumerate(line.bars):
             note = _bar_note(song, bar, previous)
             previous = song.grid.bars[bar].meter
             text += ("|: " if line.repeats[0] and not k else "| ") + f"{note}{cells[bar]:<{width}} "
-        lines.append(text + (":|" if line.repeats[1] else "|") + (f"  [{line.after}]" if line.after else ""))
-        words = " / ".join(m.text for bar in line.bars for m in song.lyrics_of_bar(bar))
-        lines += [f"{'':<{endings}}  {words}"] if words and options.words else []
-        for bar in line.bars:
-            lines += [
-                f"{'':<{endings}}  ({song.grid.beat_name(n.at)}: {n.line})"
-                for n in song.notes_of_bar(bar, options.notes)
-            ]
+        lines.append(
+            text
+            + (":|" if line.repeats[1] else "|")
+            + (f" {'x' if options.ascii_only else '×'}{line.times}" if line.times > 2 else "")
+            + (f"  [{line.after}]" if line.after else "")
+        )
+        here = replace(line, unwritten=(("", line.bars), *line.unwritten))
+        lines += [f"{'':<{endings}}  {words}" for words in _told(song, here, options)]
     return lines
+
+
+def _told(song: Song, line: Line, options: Options) -> list[str]:
+    """Words and notes of bars that are written and of passes that are not."""
+    out: list[str] = []
+    for which, bars in line.unwritten:
+        words = " / ".join(m.text for bar in bars for m in song.lyrics_of_bar(bar)) if options.words else ""
+        notes = [n for bar in bars for n in song.notes_of_bar(bar, options.notes)]
+        told = [words] if words else []
+        told += [f"({song.grid.beat_name(n.at)}: {n.line})" for n in notes]
+        out += [f"{which}: {text}" if which else text for text in told]
+    return out
 
 
 def _title(line: Line, times: bool) -> list[str]:

@@ -15,7 +15,7 @@ from functools import lru_cache
 from ..theory.chord import Chord
 from .grid import Position
 from .model import Song
-from .words import bars_text, beats_text, plural
+from .words import bars_text, beats_text, steps_text
 
 GAP = 0.55  # what an added or missing bar costs, against 1 for a bar in which nothing is the same
 KINDS = ("chord", "bass", "timing", "added", "missing", "strum", "sound", "pitch", "part")
@@ -220,7 +220,7 @@ def _told(
         return found
     if up:
         steps = up if up <= 6 else up - 12
-        words = f"the whole pass is {plural(abs(steps), 'semitone')} {'higher' if steps > 0 else 'lower'}"
+        words = f"the whole pass is {steps_text(steps)}"
         found.append(Difference("pitch", section, bars[0], there[0], words))
     partial = len(bars) <= PART * len(there)
     if partial:

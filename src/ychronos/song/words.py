@@ -41,3 +41,10 @@ def clock_text(seconds: float, tenths: bool = False) -> str:
     if tenths:
         return f"{minutes}:{rest // 10:02d}.{rest % 10}"
     return f"{minutes}:{rest:02d}"
+
+
+def steps_text(semitones: int) -> str:
+    """``a whole step higher``."""
+    up = (semitones + 5) % 12 - 5
+    halves = {1: "a half step", 2: "a whole step", 3: "a step and a half", 4: "two whole steps"}
+    return f"{halves.get(abs(up), f'{abs(up)} half steps')} {'higher' if up > 0 else 'lower'}"

@@ -118,6 +118,7 @@ class PageView(QWidget):
         self.paper = self._choice("Paper", [(name if name != "tablet" else "Tablet", name) for name in SIZES], "size")
         self.side = self._choice("Which way round", [("Upright", False), ("On its side", True)], "landscape")
         self.large = self._choice("How large", [(words, str(scale)) for scale, words in LARGENESS], "scale")
+        self.columns = self._choice("Columns", [("One column", "1"), ("Two columns", "2")], "columns")
         self.rows = self._choice(
             "Bars in a row", [("As on the sheet" if n == 0 else str(n), str(n)) for n in ROWS], "bars"
         )
@@ -153,7 +154,7 @@ class PageView(QWidget):
         fields = QFormLayout()
         fields.setContentsMargins(0, 4, 0, 4)
         fields.setSpacing(7)
-        for words, box in (("Paper", self.paper), ("Way", self.side), ("Size", self.large), ("Bars", self.rows), ("Names", self.school)):  # fmt: skip
+        for words, box in (("Paper", self.paper), ("Way", self.side), ("Size", self.large), ("Columns", self.columns), ("Bars", self.rows), ("Names", self.school)):  # fmt: skip
             fields.addRow(words, box)
         column = QVBoxLayout()
         column.setContentsMargins(16, 14, 16, 12)
@@ -218,6 +219,7 @@ class PageView(QWidget):
             (self.paper, wishes.paper.size),
             (self.side, wishes.paper.landscape),
             (self.large, str(wishes.largeness)),
+            (self.columns, str(wishes.paper.columns)),
             (self.rows, str(wishes.per_row)),
             (self.school, wishes.school),
         ):

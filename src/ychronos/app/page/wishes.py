@@ -64,6 +64,7 @@ class Wishes:
             self._settings.flag("paper_landscape", False),
             scale == ONE_PAGE,
             scale or 1.0,
+            2 if self._settings.text("paper_columns", "1") == "2" else 1,
         )
 
     @property
@@ -82,7 +83,7 @@ class Wishes:
         return school if school in SCHOOLS else ""
 
     def set(self, name: str, value: object) -> None:
-        """``size``, ``landscape``, ``scale``, ``bars`` or ``school``."""
+        """``size``, ``landscape``, ``scale``, ``columns``, ``bars`` or ``school``."""
         self._settings.set(f"paper_{name}", value if isinstance(value, bool) else str(value))
         self.changed.emit()
 
