@@ -22,7 +22,7 @@ from .analysis.evidence import AnalysisError, Evidence, cached
 from .audio.decode import AudioError, Cancelled
 from .formats import agreementjson, atomic, jams, project, textchart
 from .formats.agreementtext import agreement_text
-from .formats.chartfiles import read_chart
+from .formats.chartfiles import read_chart, text_of
 from .formats.charttext import ChartError
 from .formats.options import Options
 from .formats.paper import MOST_COLUMNS, SIZES, Paper
@@ -37,7 +37,6 @@ from .song.notes import KINDS, PRINTED
 from .song.titles import title_of
 from .theory.notation import SCHOOLS
 
-LARGEST_TEXT = 4 << 20  # bytes of a chart
 OK, INNER, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 1, 3, 4, 2, 130
 EPILOG = (
     "Exit codes: 0 done, 1 a fault of the program, 2 wrong use, 3 a recording or project that cannot be read, "
@@ -178,7 +177,7 @@ def align(
         typer.Argument(
             metavar="CHART",
             readable=False,
-            help="A chart: text with bars, chords over words or in brackets; MusicXML, JAMS, CSV.",
+            help="A chart: text with bars, chords over words or in brackets; MusicXML, MIDI, JAMS, CSV.",
         ),
     ],
     json_out: Annotated[
@@ -188,7 +187,7 @@ def align(
 ) -> None:
     """Lay somebody else's chart against a record: which bar is played when, in which key, and how well it agrees."""
     try:
-        handed = read_chart(_text_of(chart))
+        handed = read_chart(text_of(chart))
         song, evidence = _song_and_sound(record)
     except (ChartError, AudioError, AnalysisError, project.ProjectError) as error:
         raise _fail(str(error), BAD_INPUT) from None
@@ -203,22 +202,6 @@ def align(
             _print(text, text)
     except atomic.SaveError as error:
         raise _fail(str(error), BAD_OUTPUT) from None
-
-
-def _text_of(path: Path) -> str:
-    """A text file; raises ChartError with a sentence."""
-    try:
-        if not path.is_file():
-            raise ChartError(f"“{path.name}” is not there, or it is no file.")
-        data = path.read_bytes() if path.stat().st_size <= LARGEST_TEXT else b""
-    except OSError as error:
-        raise ChartError(f"“{path.name}” cannot be read: {error.strerror or error}.") from None
-    if not data.strip():
-        raise ChartError(f"“{path.name}” is empty, or larger than any chart.")
-    try:
-        return data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        return data.decode("latin-1")
 
 
 def _song_and_sound(path: Path) -> tuple[Song, Evidence | None]:

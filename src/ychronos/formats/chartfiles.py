@@ -1,4 +1,4 @@
-"""Charts of other people in whatever open format they come: text, MusicXML, JAMS, tables. The content tells which.
+"""Charts of other people in whatever open format they come: text, MusicXML, MIDI, JAMS, tables. The content tells which.
 
 Every format is read for its chords alone. XML is read without a document type and without entities.
 """
@@ -11,14 +11,18 @@ import json
 import re
 import xml.etree.ElementTree as ET
 from fractions import Fraction
+from pathlib import Path
 
+from ..paths import shown
 from ..song.handed import HandedBar, HandedChart
 from ..theory.chord import NO_CHORD, QUALITIES, Chord, ChordError, degree_step, parse_chord, parse_harte
+from . import midiread
 from .charttext import MOST_BARS, ChartError, read_text
 from .musicxml import KINDS
 
 _KIND = {kind: quality for quality, kind in KINDS.items()}
 _STEPS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
+LARGEST = 4 << 20  # bytes of a file
 _DOCTYPE = re.compile(r"<!DOCTYPE[^>\[]*>", re.IGNORECASE)
 
 
@@ -44,6 +48,30 @@ def read_chart(text: str) -> HandedChart:
     if "," in first and "chord" in first and "|" not in first:
         return _table(text)
     return read_text(text)
+
+
+def text_of(path: Path) -> str:
+    """The text of a chart's file; a MIDI file's chart as text.
+
+    Raises
+    ------
+    ChartError
+        with a sentence where it cannot be read or holds nothing.
+    """
+    try:
+        if not path.is_file():
+            raise ChartError(f"“{shown(path)}” is not there, or it is no file.")
+        data = path.read_bytes() if path.stat().st_size <= LARGEST else b""
+    except (OSError, ValueError) as error:
+        raise ChartError(f"“{shown(path)}” cannot be read: {getattr(error, 'strerror', None) or error}.") from None
+    if not data.strip():
+        raise ChartError(f"“{shown(path)}” is empty, or larger than any chart.")
+    if midiread.is_midi(data):
+        return midiread.chart_text(data)
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
 
 
 def _row(chords: list[Chord], title: str = "") -> HandedChart:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..song.model import Song
-from . import jams, lrc, midi, musicxml, pdfchart, tables, textchart
+from . import jams, lrc, midi, musicxml, pdfchart, sungtext, tables, textchart
 from .options import Options
 
 
@@ -35,6 +35,10 @@ EXPORTERS: list[Exporter] = [
              lambda song, o: pdfchart.render(song, o), ("Ctrl+E",)),
     Exporter("text", "Chart as text…", "Write the chart as plain text", "the chart as text", ".txt", "Text (*.txt)",
              lambda song, o: textchart.render(song, o).encode(), ("Ctrl+Shift+E",), True),
+    Exporter("over", "Words with chords over them…", "Write the words of the song with the chords over them", "the words with chords over them",
+             ".txt", "Text (*.txt)", sungtext.over_words, text=True),
+    Exporter("brackets", "Words with chords in brackets…", "Write the words of the song with the chords in brackets",
+             "the words with chords in brackets", ".txt", "Text (*.txt)", sungtext.in_brackets, text=True),
     Exporter("jams", "All data as JAMS…", "Write beats, chords, keys and sections for other programs",
              "beats, chords, keys and sections as JAMS (JSON)", ".jams", "JAMS (*.jams)",
              lambda song, o: jams.dumps(song)),

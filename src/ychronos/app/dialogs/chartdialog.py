@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QListWidgetItem, QPlainTextEdit, QWidget
 from ...analysis.against.aligning import Against, Played
 from ...formats import textchart
 from ...formats.agreementtext import agreement_text
-from ...formats.chartfiles import read_chart
+from ...formats.chartfiles import read_chart, text_of
 from ...formats.charttext import ChartError
 from ...guitar.instrument import GuitarSetup
 from ...session.againstrecord import Laying, take
@@ -55,7 +55,7 @@ class ChartDialog(TwoSides):
         self.bars.currentRowChanged.connect(lambda _: self._refresh_buttons())
         lists(self.bars)
         self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.open_button = self.button("Open…", "Open a chart from a text file", self._open)
+        self.open_button = self.button("Open…", "Open a chart: text, MusicXML, MIDI, JAMS, CSV", self._open)
         self.own = self.button(
             "The chart here", "How well the chart as it stands here agrees with the record", self._own
         )
@@ -74,7 +74,9 @@ class ChartDialog(TwoSides):
     # ------------------------------------------------------------ reading, laying
 
     def _open(self) -> None:
-        path = self.ask_file("Open a chart", "Charts (*.txt *.text *.md *.chart *.musicxml *.xml *.jams *.csv)")
+        path = self.ask_file(
+            "Open a chart", "Charts (*.txt *.text *.md *.chart *.musicxml *.xml *.mid *.midi *.jams *.csv)"
+        )
         if path is not None:
             self.open_path(path)
 
@@ -83,17 +85,19 @@ class ChartDialog(TwoSides):
         song = self.session.song
         if song is not None:
             # as it sounds, and without the words that stand between its bars
-            said = tuple(s for s in song.statements if s.kind != "lyric")
-            plain = replace(song, guitar=GuitarSetup(), notation="names", statements=said)
-            self.text.setPlainText(textchart.render(plain, folded=False))
+            plain = replace(song, guitar=GuitarSetup(), notation="names")
+            self.text.setPlainText(textchart.render(plain, folded=False, words=False, notes=()))
             self._lay()
 
     def open_path(self, path: Path) -> None:
         """Show the text of a file and lay it against the record; what cannot be read is said."""
-        text = self.text_of(path)
-        if text:
-            self.text.setPlainText(text)
-            self._lay()
+        try:
+            text = text_of(path)
+        except ChartError as error:
+            self.said.setText(str(error))
+            return
+        self.text.setPlainText(text)
+        self._lay()
 
     def _lay(self) -> None:
         song = self.session.song
