@@ -86,6 +86,11 @@ EDITS: dict[str, Say] = {
     "set_note": lambda s, a, b, c: edits.set_note(
         s, _at(s, a), ("cue", "advice", "doubt", "private")[b % 4], "horns come in" * (c % 4 > 0)
     ),
+    "set_figure": lambda s, a, b, c: edits.set_figure(
+        s, range(*_bars(s, a, b)), ("D-dU-Udu", "DdDd", "x" * s.grid.bars[0].beats, "D-z", "")[c % 5]
+    ),
+    "next_stroke": lambda s, a, b, c: edits.next_stroke(s, a % len(s.grid.bars), b % 20, (2, 4)[c % 2]),
+    "forget_figure": lambda s, a, b, c: edits.forget_figure(s, range(*_bars(s, a, b))),
     "set_lyrics": lambda s, a, b, c: edits.set_lyrics(s, [(_at(s, a + 3 * i), f"line {i}") for i in range(c % 5)]),
     "move_lyric": lambda s, a, b, c: edits.move_lyric(s, _some(s.lyrics, a).at if s.lyrics else _at(s, b), _at(s, c)),
     "remove_lyric": lambda s, a, b, c: edits.remove_lyric(s, _some(s.lyrics, a).at if s.lyrics else _at(s, b)),

@@ -294,6 +294,19 @@ def hand() -> Window:
     return window
 
 
+def page() -> Window:
+    window = fresh(FERRY)
+    for at, kind, words in ((4, "cue", "horns come in"), (9, "advice", "palm muted until the chorus")):
+        window.session.edit(lambda s, at=at, kind=kind, words=words: edits.set_note(s, Fraction(at), kind, words))
+    window.session.edit(lambda s: edits.set_lyric(s, Fraction(16), "low water, low water, the lamps are on the stones"))
+    window.show_view("page")
+    view = window.views["page"]
+    while view.made.busy or view.sheets.pages is None:
+        QTest.qWait(20)
+    QTest.qWait(80)
+    return window
+
+
 def welcome() -> Window:
     return fresh()
 
@@ -318,6 +331,7 @@ PICTURES: dict[str, Callable[[], Window | FretboardDialog]] = {
     "following": following,
     "desk": desk,
     "hand": hand,
+    "page": page,
 }
 
 

@@ -33,7 +33,7 @@ from .session.jobs import AtOnce
 from .session.opening import Analysis
 from .session.session import Session
 from .song.model import Song, logged
-from .song.notes import KINDS, PRINTED
+from .song.noted import KINDS, PRINTED
 from .song.titles import title_of
 from .theory.notation import SCHOOLS
 
@@ -226,6 +226,7 @@ def _export(
     no_words: bool,
     no_times: bool,
     no_numbers: bool,
+    no_strokes: bool,
     notes: str,
     school: str,
     to: list[Path] | None,
@@ -248,7 +249,7 @@ def _export(
     try:
         on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page, columns=columns)
         options = Options(bars, not flat, ascii_only, not no_shapes, on,
-                          not no_words, not no_times, not no_numbers, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
+                          not no_words, not no_times, not no_numbers, not no_strokes, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
     except ValueError as error:
         raise _fail(f"{error}.", BAD_USE) from None
     try:
@@ -280,7 +281,7 @@ def _with_exporters() -> None:
     kinds["one_page"] = Annotated[bool, typer.Option("--one-page", help="A PDF is as large as fits on one page.")]
     kinds["columns"] = Annotated[int, typer.Option("--columns", min=1, max=MOST_COLUMNS, help="Columns of a PDF.")]
     defaults |= {"columns": 1, "paper": "A4", "landscape": False, "one_page": False}
-    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers")):  # fmt: skip
+    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers"), ("strokes", "strokes")):  # fmt: skip
         kinds[f"no_{layer}"] = Annotated[bool, typer.Option(f"--no-{layer}", help=f"Leave the {what} out.")]
         defaults[f"no_{layer}"] = False
     kinds["notes"] = Annotated[

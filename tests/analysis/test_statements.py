@@ -17,7 +17,7 @@ from ychronos.analysis.chords import notes
 from ychronos.analysis.chords.agreement import agreement
 from ychronos.analysis.chords.deciding import decide_chords, free_chords
 from ychronos.analysis.evidence import Evidence
-from ychronos.analysis.form import sections, tapes
+from ychronos.analysis.form import tapes
 from ychronos.audio import recording
 from ychronos.formats import project
 from ychronos.paths import cache_folder, demo_folder
@@ -238,15 +238,6 @@ def test_agreement_is_highest_for_what_is_heard(ferry: Analysed) -> None:
     bad = agreement(evidence.harmony, [(a, b, c.transposed(1)) for a, b, c in pieces])
     assert sum(good) / len(good) > 0.8 and max(bad) < 0.2
     assert all(0 <= x <= 1 for x in (*good, *bad))
-
-
-def test_more_than_five_musics_get_names() -> None:
-    import numpy as np
-
-    spans = [(8 * i, 8 * i + 8) for i in range(14)]
-    letters = [0, 1, 2, 3, 4, 5, 6, 0, 1, 2, 3, 4, 5, 6]
-    names = sections._suggest(spans, letters, np.zeros(112))
-    assert len(names) == 14 and len(set(names)) == 7
 
 
 def test_silent_frames_give_no_notes_that_are_none() -> None:

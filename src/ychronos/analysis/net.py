@@ -15,7 +15,7 @@ import numpy as np
 from .spectra import Array
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=8)
 def weights(name: str) -> dict[str, Array]:
     """Arrays of ``weights/NAME.npz`` as float32."""
     data = np.load(io.BytesIO(weights_bytes(name)))

@@ -30,6 +30,7 @@ from .chords.deciding import STAGES as CHORD_STAGES
 from .chords.deciding import at_a_glance
 from .evidence import AnalysisError, Evidence, Progress, evidence_of
 from .form.deciding import STAGES as FORM_STAGES
+from .hands import strokes
 from .hands.played import heard_notes
 from .keys.deciding import STAGES as KEY_STAGES
 from .keys.deciding import decide_keys
@@ -164,4 +165,6 @@ def _decided(song: Song, evidence: Evidence, travels: bool = True, go_on: Callab
     found = stages.run([kept(s) for s in STAGES], board, lambda _: go_on())
     song = merged(replace(song, chords=found["chords"], sections=found["sections"]))
     song = merged(replace(song, keys=found["keys"]))
-    return replace(song, heard=heard_notes(song, evidence))
+    song = replace(song, heard=heard_notes(song, evidence))
+    go_on()
+    return replace(song, strummed=strokes.decide(song, evidence))

@@ -81,6 +81,10 @@ def preview_guitar(w: Shell, setup: GuitarSetup) -> None:
     )
 
 
+def toggle_strokes(w: Shell) -> None:
+    w.sheet.set_strokes(not w.sheet.strokes)
+
+
 def toggle_diagrams(w: Shell) -> None:
     w.sheet.set_diagrams(not w.sheet.diagrams)
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import TypeVar
 
 from ..formats.registry import EXPORTERS, Exporter
-from ..session.commands import chords, count, keys, marks, record, sections, shapes
+from ..session.commands import chords, count, figuring, keys, marks, record, sections, shapes
 from ..session.session import Session
 from . import files, looks, printing
 from .actions import MENUS, Entry
@@ -116,6 +116,10 @@ def table() -> list[Entry]:
         Entry("way4", ha, "Hold it the fourth way", ("Alt+8",), "Hold the chord at the caret, wherever it comes, in the fourth of the shapes", lambda w: shapes.choose_way(w.session, 3), has_song),
         Entry("forget_shape", ha, "Leave the shape to Ychronos", (), "Forget the shape that was chosen for the chord at the caret", on(shapes.forget), lambda w: has_song(w) and w.session.chord_index in w.session.song.chosen_shapes(w.session.song.guitar)),  # type: ignore[union-attr]
         Entry("level", ha, "Next kind of shapes", ("Ctrl+Shift+L",), "As on the record, standard, no barre, three fingers, top strings", on(shapes.next_level), has_song, line=True),
+        Entry("strokes", ha, "Strokes under the bars", ("Shift+T",), "What the strumming hand does, as far as the record shows it; a click changes a stroke", looks.toggle_strokes, has_song, line=True, checked=lambda w: w.sheet.strokes),
+        Entry("figure", ha, "Strokes…", ("Ctrl+Shift+U",), "Type the figure of this bar, of its section or of all its times, as D-dU-Udu", on(figuring.state), has_song, context=True),
+        Entry("figure_section", ha, "These strokes in the whole section", (), "The figure of this bar in its section, every time it comes", on(figuring.in_section), has_song),
+        Entry("figure_forget", ha, "Strokes as heard", (), "Leave the strokes of the selected bars to what is heard", on(figuring.forget), has_song),
         Entry("left_handed", ha, "Left-handed", (), "Draw necks and diagrams for left-handed players", on(shapes.toggle_left), has_song, checked=lambda w: has_song(w) and w.session.song.guitar.left),  # type: ignore[union-attr]
         Entry("from_nut", ha, "Count frets from the nut", (), "Frets as counted from the nut, or from the capo", on(shapes.toggle_from_nut), has_song, checked=lambda w: has_song(w) and w.session.song.guitar.from_nut),  # type: ignore[union-attr]
         Entry("other_key", ha, "Another key…", ("Ctrl+Shift+K",), "Write the chart in another key: names, numbers and shapes together", looks.write_in_key, has_song, line=True),

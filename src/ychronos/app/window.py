@@ -22,7 +22,7 @@ from ..audio.play import outputs
 from ..audio.play.engine import Player
 from ..paths import shown, state_folder
 from ..session.beside import Beside
-from ..session.commands import chords, count, marks, shapes
+from ..session.commands import chords, count, figuring, marks, shapes
 from ..session.keeping import Keeper
 from ..session.locks import ProjectLock
 from ..session.practice import Practice
@@ -201,6 +201,7 @@ class Window(Opener):
         self.desk.ab_pressed.connect(self.practice.toggle_ab)
         self.desk.more_pressed.connect(lambda: heard.practise(self))
         self.sheet.stretch_chosen.connect(self.practice.loop)
+        self.sheet.stroke_pressed.connect(lambda *place: figuring.next_stroke(self.session, *place))
         self.sheet.beat_moved.connect(lambda beat, seconds: count.move_beat(self.session, beat, seconds))
         self.desk.level_moved.connect(lambda _: self.apply_level())
         self.strip.cancelled.connect(self.cancel_job)
@@ -227,6 +228,7 @@ class Window(Opener):
         self.sheet.per_row = int(self.settings.number("bars_in_row", 4, min(files.BARS_IN_ROW), max(files.BARS_IN_ROW)))
         self.side.setVisible(self.settings.flag("side", True))
         self.sheet.set_diagrams(self.settings.flag("diagrams", False))
+        self.sheet.set_strokes(self.settings.flag("strokes", False))
         self.desk.level.setValue(int(self.settings.number("level", 70, 0, 100)))
         self.set_theme(self.theme)
         self.refresh_recent()
@@ -516,6 +518,7 @@ class Window(Opener):
         self.settings.set("bars_in_row", self.sheet.per_row)
         self.settings.set("side", not self.side.isHidden())
         self.settings.set("diagrams", self.sheet.diagrams)
+        self.settings.set("strokes", self.sheet.strokes)
         self.settings.set("level", self.desk.level.value())
         self.settings.sync()
         self._keep_timer.stop()

@@ -10,6 +10,7 @@ from dataclasses import replace
 from typing import Any
 
 from ..guitar.fingering import shape_text
+from ..song import strumming
 from ..song.model import Song
 from ..theory.meter import Meter
 
@@ -36,6 +37,8 @@ def document(song: Song) -> dict[str, Any]:
             _annotation("segment_open", _segments(song, duration)),
             _annotation("tempo", _tempo(song, duration)),
             _annotation("tag_open", shapes, "shapes"),
+            _annotation("tag_open", _strokes(song), "strokes"),
+            _annotation("tag_open", _claimed(song), "strokes_claimed"),
         ],
         "sandbox": {"tuning_cents": round(song.ground.cents, 2), "guitar": guitar},
     }
@@ -96,6 +99,37 @@ def _hands(song: Song, duration: float) -> tuple[dict[str, Any], list[Row]]:
             rows.append((a, b - a, shape_text(guitar.nut_frets(one.shape)), None))
     ranking = list(dict.fromkeys(c.capo for c in found))
     return {"tuning": list(guitar.strings), "capo": guitar.capo, "capo_ranking": ranking}, rows
+
+
+def _strokes(song: Song) -> list[Row]:
+    """Strokes of the strumming hand: "D" or "U", with an x where they are muted."""
+    rows: list[Row] = []
+    for bar, sure in _figured(song):
+        start, beats = song.grid.starts[bar], song.grid.bars[bar].beats
+        for offset, letter in strumming.places(song.figure_of_bar(bar), beats, song.strummed.swing):
+            value = "Dx" if letter == "x" else letter.upper()
+            rows.append((max(0.0, song.grid.clock(start + offset)), 0.0, value, sure))
+    return rows
+
+
+def _claimed(song: Song) -> list[Row]:
+    """The bars whose strokes are told."""
+    rows: list[Row] = []
+    for bar, sure in _figured(song):
+        a, b = (song.grid.clock(p) for p in song.grid.bar_range(bar))
+        rows.append((max(0.0, a), b - max(0.0, a), song.sections[song.section_of_bar(bar)].name, sure))
+    return rows
+
+
+def _figured(song: Song) -> list[tuple[int, float]]:
+    """(bar, how sure) of bars whose figure is stated or heard."""
+    out = []
+    for bar in range(len(song.grid.bars)):
+        text = song.figure_of_bar(bar)
+        heard = bar < len(song.strummed.bars) and song.strummed.bars[bar] == text
+        if text:
+            out.append((bar, song.strummed.sure[bar] if heard else 1.0))
+    return out
 
 
 def _beats(song: Song) -> list[Row]:

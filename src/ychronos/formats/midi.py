@@ -16,7 +16,7 @@ from ..chart.rows import section_title
 from ..chart.sound import bass_note, held_notes, notes
 from ..song.grid import Position
 from ..song.model import Song
-from ..song.notes import PRINTED
+from ..song.noted import PRINTED
 
 TICKS = 960  # of a quarter note
 GUITAR, BASS = 25, 33  # programs

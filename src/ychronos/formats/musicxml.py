@@ -13,7 +13,7 @@ from fractions import Fraction
 from ..chart.rows import section_title
 from ..guitar.hands import Held
 from ..song.model import Song
-from ..song.notes import PRINTED
+from ..song.noted import PRINTED
 from ..theory.chord import QUALITIES
 from ..theory.key import Key
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..song.model import Song
-from ..song.notes import KINDS, PRINTED
+from ..song.noted import KINDS, PRINTED
 from ..theory.notation import SCHOOLS
 from .paper import PLAIN_PAPER, Paper
 
@@ -13,7 +13,7 @@ from .paper import PLAIN_PAPER, Paper
 @dataclass(frozen=True)
 class Options:
     """Bars in a row, what is played again written once, only the plainest characters, the paper, and which layers there
-    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars, kinds of notes.
+    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars, strokes, kinds of notes.
     ``school`` is how names are written, "" for as in the song; one of :data:`SCHOOLS`, else ValueError."""
 
     per_row: int = 4
@@ -24,6 +24,7 @@ class Options:
     words: bool = True
     times: bool = True
     numbers: bool = True
+    strokes: bool = True
     notes: tuple[str, ...] = PRINTED
     school: str = ""
 

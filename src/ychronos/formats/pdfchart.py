@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 from .. import __version__
+from ..chart import figured
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines
 from ..chart.order import order_text
@@ -16,6 +17,7 @@ from ..chart.used import used
 from ..guitar.hands import level_of
 from ..song.model import Song
 from ..song.words import beats_text
+from ..theory.notation import SCHOOLS as NOTATION
 from ..theory.notation import key_text
 from . import pdfshapes
 from .options import Options
@@ -29,6 +31,7 @@ TITLE = 18.0  # height of a title over its row
 CHORD_SIZE = 15.0
 STAGGER_BELOW, STAGGERED = 9.0, 11.0  # names smaller than this stand on two levels, at most so large
 SMALLEST = 0.5  # of the usual size, on one page
+STROKES = 17.0  # height of a line of strokes
 WORDS, NOTE = 12.0, 11.0  # height of a line of words, of notes
 NOTE_SIZE = 8.5
 TOGETHER = 0.45  # of a page: a section no higher than this is not divided
@@ -39,12 +42,14 @@ Placed = tuple[float, str, str]  # x, text, font
 
 @dataclass(frozen=True)
 class Name:
-    """A chord's name in a bar: the place of its beat, ``beat`` points to the next one."""
+    """A chord's name in a bar: the place of its beat, ``beat`` points to the next one; ``pushed``: it comes between
+    beats."""
 
     x: float
     text: str
     begins: bool
     beat: float
+    pushed: bool = False
 
 
 class _Page(Pen):
@@ -53,7 +58,8 @@ class _Page(Pen):
     def __init__(self, song: Song, options: Options) -> None:
         super().__init__(options.paper)
         self.song, self.options, self.per_row = song, options, options.per_row
-        self.greyed = False
+        self.greyed = self.pushed = False
+        self.figures = figured.told(song) if options.strokes else {}
         self.canvas.setTitle(song.title)
         self.canvas.setAuthor(song.artist or "Ychronos")
         self.canvas.setSubject(f"Chart: {facts(song).home}, {facts(song).count}")
@@ -138,7 +144,7 @@ class _Page(Pen):
         """Room that a line takes with all that stands below it."""
         height = SENTENCE
         if line.bars:
-            height = ROW + self.words_high(line) + NOTE * len(self.notes(line))
+            height = ROW + self.below(line)
         title = TITLE if line.opens and not self.label else 0.0
         return height + title + (GAP if line.opens else 0) + NOTE * len(self.sung(line))
 
@@ -149,7 +155,7 @@ class _Page(Pen):
             self.y -= GAP
         if line.opens and not self.label:
             self.y -= TITLE
-        below = self.words_high(line) + NOTE * len(notes)
+        below = self.below(line)
         height = (ROW + below) if line.bars else SENTENCE
         top, base = self.y, self.y - height + 12 + below
         self.title(line, top, base)
@@ -160,10 +166,12 @@ class _Page(Pen):
             self.number_of(line.bars[0], top)
         if line.bars:
             x = self.bars(line, top, base)
-            self.words(line, base)
+            self.strokes(line, base)
+            self.words(line, base - self.strokes_high(line))
+            lower = base - 13 - self.strokes_high(line) - self.words_high(line)
             for n, texts in enumerate(notes):
                 for x_note, text, font in texts:
-                    self.text(x_note, base - 13 - self.words_high(line) - NOTE * n, text, font, NOTE_SIZE)
+                    self.text(x_note, lower - NOTE * n, text, font, NOTE_SIZE)
         else:
             x = self.left + (self.label or 0)
             words = f"{line.note}, {line.words}" if line.note else line.words
@@ -265,7 +273,8 @@ class _Page(Pen):
             shape = f" ({mark.shape})" if mark.shape else ""
             doubt = "?" if song.chords[mark.span].doubtful and mark.begins else ""
             at = x + 5 + (wide - 8) * float(mark.offset) / beats
-            out.append(Name(at, mark.name + shape + mark.sign + doubt, mark.begins, (wide - 8) / beats))
+            pushed = mark.begins and mark.offset.denominator != 1
+            out.append(Name(at, mark.name + shape + mark.sign + doubt, mark.begins, (wide - 8) / beats, pushed))
         return out
 
     def write_names(self, bars: Sequence[tuple[float, Sequence[Name]]], base: float) -> None:
@@ -281,8 +290,32 @@ class _Page(Pen):
                 self.greyed |= not name.begins
                 up = (size + 1) * (k % levels)
                 self.text(x, base + 12 + up, name.text, BOLD, size, INK if name.begins else QUIET)
+                if name.pushed:
+                    self.pushed = True
+                    self.roof(x, base + 12.5 + up + 0.78 * size, min(7.0, 0.5 * size))
+            if NOTATION[self.song.notation].roots == "numbers" and sum(n.begins for n in names) > 1:
+                end = places[-1] + width(names[-1].text, BOLD, size)  # chords that share a bar
+                self.canvas.setStrokeColorRGB(*INK)
+                self.canvas.setLineWidth(0.9)
+                self.canvas.line(places[0], base + 9, end, base + 9)
 
     # ------------------------------------------------------------ words and notes
+
+    def below(self, line: Line) -> float:
+        """Room that strokes, words and notes of a row need."""
+        return self.strokes_high(line) + self.words_high(line) + NOTE * len(self.notes(line))
+
+    def strokes_high(self, line: Line) -> float:
+        return STROKES if any(bar in self.figures for bar in line.bars) else 0.0
+
+    def strokes(self, line: Line, base: float) -> None:
+        """What the strumming hand does in the bars where that is new: arrows down and up, longer where they are hard."""
+        for k, bar in enumerate(line.bars):
+            text = self.figures.get(bar, "")
+            left = self.left + self.label + self.column_wide * k + 5
+            for i, letter in enumerate(text):
+                x = left + (self.column_wide - 8) * i / len(text) + 1
+                self.stroke(x, base - 9, letter)
 
     def words_high(self, line: Line) -> float:
         """Room that the words of a row need."""
@@ -402,6 +435,12 @@ def _rendered(song: Song, options: Options) -> _Page:
     page.chart(lines(song, options.per_row, options.folded))
     notes = ["“?” marks a chord that is not sure."] if song.doubts() else []
     notes += ["Grey names go on from the bar before."] if page.greyed else []
+    notes += ["A roof over a name: it comes between the beats."] if page.pushed else []
+    notes += (
+        ["Arrows: strokes down and up, long when hard, × muted; they go on until others stand there."]
+        if page.figures
+        else []
+    )
     notes += [f"{signs_line(song)}."] if signs_line(song) else []
     for note in notes:
         for text in page.wrapped(note, ITALIC, SMALL, page.right - page.left):

@@ -118,6 +118,28 @@ class Pen:
         for height in (0.38, 0.62):
             self.canvas.circle(x + 2.6 * side, base + height * (top - 2 - base), 1.0, stroke=0, fill=1)
 
+    def roof(self, x: float, y: float, wide: float) -> None:
+        """A small roof, over what comes between the beats."""
+        self.canvas.setStrokeColorRGB(*INK)
+        self.canvas.setLineWidth(0.9)
+        self.canvas.lines([(x, y, x + wide / 2, y + wide / 3), (x + wide / 2, y + wide / 3, x + wide, y)])
+
+    def stroke(self, x: float, y: float, letter: str) -> None:
+        """A stroke of the strumming hand around ``y``: an arrow, a cross where it is muted, a dot where there is none."""
+        self.canvas.setStrokeColorRGB(*INK)
+        self.canvas.setFillColorRGB(*LINE)
+        if letter == "-":
+            self.canvas.circle(x, y, 0.6, stroke=0, fill=1)
+            return
+        self.canvas.setLineWidth(1.0 if letter.isupper() else 0.6)
+        if letter == "x":
+            self.canvas.lines([(x - 1.8, y - 1.8, x + 1.8, y + 1.8), (x - 1.8, y + 1.8, x + 1.8, y - 1.8)])
+            return
+        way = -1 if letter in "Dd" else 1
+        reach = way * (5.0 if letter.isupper() else 3.3)
+        tip = y + reach
+        self.canvas.lines([(x, y - reach, x, tip), (x - 1.7, tip - 2 * way, x, tip), (x + 1.7, tip - 2 * way, x, tip)])
+
     def sign(self, x: float, y: float, words: str, glyph: str = "") -> float:
         """Words in a frame, where the way goes, with the sign itself before them; returns the width."""
         wide = pdffonts.width(words, ITALIC, SMALL)

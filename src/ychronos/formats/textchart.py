@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from ..chart.facts import facts, guidance
+from ..chart.figured import told
 from ..chart.lines import Line
 from ..chart.lines import lines as chart_lines
 from ..chart.order import order_text
@@ -88,12 +89,13 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
     width = min(24, max(len(t) for t in cells.values()))
     endings = max((len(line.ending) + 1 for line in chart if line.ending), default=0)
     previous = song.grid.usual_meter()
+    figures = told(song)
     for line in chart:
         lines += _title(line, options.times)
         if not line.bars:
             if line.after:
                 lines[-1] += f"  [{line.after}]"
-            lines += _told(song, line, options)
+            lines += _told(song, line, options, figures)
             continue
         text = f"{line.ending:<{endings}}" if endings else ""
         for k, bar in enumerate(line.bars):
@@ -107,13 +109,16 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
             + (f"  [{line.after}]" if line.after else "")
         )
         here = replace(line, unwritten=(("", line.bars), *line.unwritten))
-        lines += [f"{'':<{endings}}  {words}" for words in _told(song, here, options)]
+        lines += [f"{'':<{endings}}  {words}" for words in _told(song, here, options, figures)]
     return lines
 
 
-def _told(song: Song, line: Line, options: Options) -> list[str]:
+def _told(song: Song, line: Line, options: Options, figures: Mapping[int, str]) -> list[str]:
     """Words and notes of bars that are written and of passes that are not."""
     out: list[str] = []
+    for bar in line.bars if options.strokes else ():
+        if bar in figures:
+            out.append(f"strokes from bar {song.grid.number(bar)}: {figures[bar]}")
     for which, bars in line.unwritten:
         words = " / ".join(m.text for bar in bars for m in song.lyrics_of_bar(bar)) if options.words else ""
         notes = [n for bar in bars for n in song.notes_of_bar(bar, options.notes)]

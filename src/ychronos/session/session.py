@@ -65,6 +65,7 @@ SONG = (
     "guitar",
     "second",
     "heard",
+    "strummed",
     "notation",
     "recording",
 )

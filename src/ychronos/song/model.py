@@ -26,9 +26,11 @@ from ..theory.notation import SCHOOLS, key_text, note_text, plain_letters, write
 from ..theory.pitch import Note
 from ..theory.spelling import spell_in_line
 from . import statements as said
+from . import strumming
 from .grid import Grid, Position
-from .notes import KINDS, Noted
+from .noted import KINDS, Noted
 from .statements import ARTICULATIONS, Statement, Statements
+from .strumming import Strummed
 from .track import Placed, Track
 
 S = TypeVar("S", bound=Placed)
@@ -165,6 +167,7 @@ class Song:
     guitar: GuitarSetup = field(default_factory=GuitarSetup)
     second: GuitarSetup | None = None  # another guitar that plays along elsewhere on the neck
     heard: HeardNotes = field(default_factory=HeardNotes)  # what the record says of the notes of its chords
+    strummed: Strummed = field(default_factory=Strummed)  # what the strumming hand does, as heard
     notation: str = "names"
     log: tuple[Entry, ...] = field(default=())
     unknown: Mapping[str, Any] = field(default_factory=dict, compare=False)  # of a project file, kept on saving
@@ -242,6 +245,15 @@ class Song:
             return []
         first, last = (bisect_left(track.starts, p) for p in self.grid.bar_range(bar))
         return list(track[first:last])
+
+    def figure_of_bar(self, bar: int) -> str:
+        """What the strumming hand does in a bar, as stated or as heard, "" where that is not known (:mod:`strumming`)."""
+        beats = self.grid.bars[bar].beats
+        word = said.at(self.statements, "figure", self.grid.bar_range(bar)[0])
+        if word is not None and strumming.fits(word.value, beats):
+            return str(word.value)
+        heard = self.strummed.bars[bar] if bar < len(self.strummed.bars) else ""
+        return heard if strumming.fits(heard, beats) else ""
 
     def pass_number(self, index: int) -> int:
         """Which time this section's name comes, from 1."""

@@ -22,8 +22,9 @@ from ..theory.chord import parse_harte
 from ..theory.key import parse_key
 from ..theory.meter import parse_meter
 from .grid import Position
-from .notes import read_note
+from .noted import read_note
 from .positions import read_position
+from .strumming import read_figure
 
 Statements = tuple["Statement", ...]
 
@@ -142,6 +143,8 @@ KINDS: dict[str, Kind] = {
     "mark": _words("mark"),
     # value (kind, text): a cue or advice for playing
     "note": Kind("note", write=list, read=read_note, about=lambda value: value[0] if value else None),
+    # value letters of the strumming hand for one bar, which holds in all bars of the stretch
+    "figure": Kind("figure", stretch=True, snaps=True, write=str, read=read_figure),
     # value words that are sung from there on
     "lyric": _words("words of the song"),
 }  # fmt: skip

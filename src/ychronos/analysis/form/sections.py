@@ -4,7 +4,7 @@ Method: every bar is described by its harmony (notes in four slices), its sound 
 and the chords decided. How likely a section begins at each bar line is told by :mod:`boundaries`; dynamic
 programming sets the boundaries, with a preference for usual lengths; then again, with the sections that stand as
 patterns that others may repeat (:mod:`repeats`). Sections whose bars match in order share a letter, transposed ones
-too; names are suggested from place, repetition and loudness.
+too; names are suggested by :mod:`called`.
 Conventions: bars by index; letters A, B, C ... in order of appearance.
 """
 
@@ -20,7 +20,7 @@ from ...theory.chord import Chord
 from ..chords.chordnet import HarmonyEvidence
 from ..kept import Kept
 from ..spectra import BAND_RATE, Array
-from . import boundaries, tapes, wholes
+from . import boundaries, called, tapes, wholes
 from .repeats import MOVED, SAME, Repeats, find
 
 SLICES = 4
@@ -130,6 +130,11 @@ def describe(
     chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(8)
     numbers = np.array([[chord_number(c) for c in bar] for bar in chords])
     return BarFeatures(harmony, standard, level, chance, numbers)
+
+
+def busy(features: BarFeatures) -> Floats:
+    """(n,) how much begins in each bar against the other bars, in all bands."""
+    return np.asarray(features.sound[:, features.sound.shape[1] // 2 :].mean(1))
 
 
 def similarity(features: BarFeatures) -> tuple[Floats, Floats]:
@@ -349,8 +354,7 @@ def _repeating(repeats: Repeats, limits: list[int], first: Ints, last: Ints) -> 
 def _named(limits: list[int], repeats: Repeats, features: BarFeatures, chance: Floats) -> list[DecidedSection]:
     spans = list(zip(limits, limits[1:], strict=False))
     letters = _letters_of(limits, repeats)
-    order = list(dict.fromkeys(letters))
-    names = _suggest(spans, [order.index(x) for x in letters], features.level)
+    names = [n.name for n in called.suggest(spans, letters, features.level, busy(features))]
     return [
         DecidedSection(a, b, k, name, float(chance[a]) if a else 1.0)
         for (a, b), k, name in zip(spans, letters, names, strict=True)
@@ -370,46 +374,3 @@ def _letters_of(limits: list[int], repeats: Repeats) -> list[str]:
 
 def _letter(index: int) -> str:
     return chr(ord("A") + index) if index < 26 else f"A{index - 25}"
-
-
-def _suggest(spans: list[tuple[int, int]], letters: list[int], level: Floats) -> list[str]:
-    """Names from place, repetition and loudness; ``letters`` are the musics of the spans as numbers."""
-    naming = _names_of_repeated(spans, letters, level)
-    singles = [x for x in dict.fromkeys(letters) if x not in naming and x not in (letters[0], letters[-1])]
-    return [_name_of(i, spans, letters, naming, singles) for i in range(len(spans))]
-
-
-def _names_of_repeated(spans: list[tuple[int, int]], letters: list[int], level: Floats) -> dict[int, str]:
-    """The loudest music that comes again is the chorus, the first of the others the verse."""
-    repeated = [k for k in dict.fromkeys(letters) if letters.count(k) > 1]
-    if len(repeated) < 2:
-        return dict.fromkeys(repeated, "Verse")
-
-    def loudness(k: int) -> float:
-        return float(np.mean([level[a:b].mean() for (a, b), x in zip(spans, letters, strict=True) if x == k]))
-
-    chorus = max(repeated, key=loudness)
-    others = [k for k in repeated if k != chorus]
-    named = dict(zip(others, ("Verse", "Refrain"), strict=False))
-    return {chorus: "Chorus"} | {k: named.get(k, "Part " + _letter(k)) for k in others}
-
-
-def _name_of(
-    i: int, spans: list[tuple[int, int]], letters: list[int], naming: dict[int, str], singles: list[int]
-) -> str:
-    """What the section ``i`` is called."""
-    (a, b), k = spans[i], letters[i]
-    last = i == len(spans) - 1
-    if k in naming:
-        usual = float(np.median([y - x for (x, y), other in zip(spans, letters, strict=True) if other == k]))
-        piece = (i == 0 or last) and b - a <= SHORT * usual and letters.count(k) > 1
-        return (
-            ("Intro" if i == 0 else "Ending") if piece else naming[k]
-        )  # a piece: the same music, but only a short one
-    if i == 0:
-        return "Intro" if b - a <= 8 and len(spans) > 1 else "Verse"
-    if last:
-        return "Ending" if b - a <= 10 else "Part " + _letter(k)
-    if not naming:
-        return "Part " + _letter(k)
-    return "Bridge" if singles.index(k) == 0 else "Break" if b - a <= 4 else "Part " + _letter(k)

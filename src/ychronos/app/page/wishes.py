@@ -7,8 +7,8 @@ from typing import Any
 from ...formats.options import Options
 from ...formats.paper import LARGE, PLAIN_PAPER, SIZES, SMALL, Paper
 from ...session.events import Event
-from ...song.notes import KINDS as NOTE_KINDS
-from ...song.notes import PRINTED
+from ...song.noted import KINDS as NOTE_KINDS
+from ...song.noted import PRINTED
 from ...theory.notation import SCHOOLS
 from ..settings import Settings
 
@@ -17,6 +17,7 @@ LAYERS = (
     ("folded", "folded_charts", "Repeats written once", "Repeat signs, endings, “as the 1st time, but …”, back to the sign"),
     ("shapes", "shapes_on_charts", "Shapes in use", "Diagrams in order of appearance, at the top"),
     ("words", "words_on_charts", "Words of the song", "What is sung, under its beats"),
+    ("strokes", "strokes_on_charts", "Strokes", "What the strumming hand does, where it is known"),
     ("times", "times_on_charts", "Times of the record", "When each row begins"),
     ("numbers", "numbers_on_charts", "Numbers of bars", "At the start of each row"),
 )  # fmt: skip

@@ -21,6 +21,7 @@ LEAD_HEIGHT = 84.0
 SECTION_GAP = 22.0
 MIN_COLUMN = 90.0
 WORDS_HEIGHT = 14.0  # room for words under a row that has some, and for notes
+STROKES = 22.0  # room for strokes under a row
 DIAGRAM = 62.0  # height of the strip of diagrams above a row
 SNAP = Fraction(1, 2)
 
@@ -32,6 +33,7 @@ class BarBox:
     width: float
     beats: int
     worded: bool = False  # its row has words, so that notes go below them
+    lower: float = 0.0  # by how much words and notes go lower, unscaled: strokes stand there
 
     def x_of(self, offset: float) -> float:
         """x of a beat offset within the bar."""
@@ -65,6 +67,7 @@ class SheetGeometry:
         per_row: int = 4,
         stacked: bool = False,
         diagrams: bool = False,
+        strokes: bool = False,
     ) -> None:
         self.song, self.zoom, self.per_row = song, zoom, per_row
         room = max(MIN_COLUMN * per_row, width - LABEL - RIGHT)
@@ -81,14 +84,15 @@ class SheetGeometry:
                 y += SECTION_GAP * scale
             x = LABEL
             boxes = []
+            lower = STROKES if strokes and not row.silent else 0.0
             worded = any(song.lyrics_of_bar(bar) for bar in range(row.first, row.last))
             for bar in range(row.first, row.last):
                 beats = song.grid.bars[bar].beats
-                boxes.append(BarBox(bar, x, beats * self.beat_width, beats, worded))
+                boxes.append(BarBox(bar, x, beats * self.beat_width, beats, worded, lower))
                 x += beats * self.beat_width
             height = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) * scale
             noted = any(song.notes_of_bar(bar) for bar in range(row.first, row.last))
-            height += (worded + noted) * WORDS_HEIGHT * scale
+            height += ((worded + noted) * WORDS_HEIGHT + lower) * scale
             above = DIAGRAM * scale if diagrams and not row.silent else 0.0
             y += above
             rows.append(RowBox(index, row, y, height, tuple(boxes), above))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QFont, QFontMetricsF, QPainter
+from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
 from ...song.model import Song
 from ..theme import Theme
@@ -44,7 +44,7 @@ def _words(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: floa
     here = [(float(w.at - start), w.text, font, "ink") for w in song.lyrics_of_bar(bar.bar)]
     if here:
         free = bar.bar + 1 < len(song.grid.bars) and not song.lyrics_of_bar(bar.bar + 1)
-        _line(painter, song, bar, theme, WORDS_AT * scale, here, free)
+        _line(painter, song, bar, theme, (WORDS_AT + bar.lower) * scale, here, free)
 
 
 def _notes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: float) -> None:
@@ -63,9 +63,52 @@ def _notes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: floa
         )
     if here:
         free = bar.bar + 1 < len(song.grid.bars) and not song.notes_of_bar(bar.bar + 1)
-        _line(painter, song, bar, theme, (WORDS_AT + (NOTES_BELOW if bar.worded else 0)) * scale, here, free)
+        _line(
+            painter, song, bar, theme, (WORDS_AT + bar.lower + (NOTES_BELOW if bar.worded else 0)) * scale, here, free
+        )
 
 
+def _strokes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: float) -> None:
+    """What the strumming hand does: arrows down and up, longer where they are hard, a cross where they are muted, a dot where
+    the hand goes by; stated ones in the colour of what is stated."""
+    if not bar.lower:
+        return
+    text = song.figure_of_bar(bar.bar)
+    middle, high = STROKES_AT * scale, 7.0 * min(1.3, scale)
+    if not text:
+        if (
+            bar.bar in song.strummed.hidden
+            and song.grid.bar_range(bar.bar)[0] == song.sections[song.section_of_bar(bar.bar)].start
+        ):
+            painter.setFont(theme.sans(8 * min(1.2, scale)))
+            painter.setPen(theme.colour("faded"))
+            painter.drawText(QPointF(bar.x + 5, middle + 3), "strokes hidden by the others")
+        return
+    heard = bar.bar < len(song.strummed.bars) and song.strummed.bars[bar.bar] == text
+    colour = theme.colour("ink" if heard else "stated")
+    slots = len(text) // bar.beats
+    for k, letter in enumerate(text):
+        x = bar.x_of(k / slots) + 6
+        painter.setPen(QPen(colour, 1.8 if letter.isupper() else 1.2))
+        if letter == "-":
+            painter.setPen(QPen(theme.colour("sound"), 1.6))
+            painter.drawPoint(QPointF(x, middle))
+        elif letter == "x":
+            painter.drawLine(QPointF(x - 3, middle - 3), QPointF(x + 3, middle + 3))
+            painter.drawLine(QPointF(x - 3, middle + 3), QPointF(x + 3, middle - 3))
+        else:
+            way = 1 if letter in "Dd" else -1
+            reach = high if letter.isupper() else 0.62 * high
+            tip = middle + way * reach
+            painter.drawLine(QPointF(x, middle - way * reach), QPointF(x, tip))
+            painter.drawPolyline([QPointF(x - 3, tip - 3.5 * way), QPointF(x, tip), QPointF(x + 3, tip - 3.5 * way)])
+
+
+STROKES_AT = 109.0  # y of the middle of strokes
 WORDS_AT = 108.0  # y of words, unscaled, below the bass
 NOTES_BELOW = 14.0  # notes, below words
-LANES: list[Lane] = [Lane("words", "Words", _words), Lane("notes", "Notes", _notes)]
+LANES: list[Lane] = [
+    Lane("strokes", "Strokes", _strokes),
+    Lane("words", "Words", _words),
+    Lane("notes", "Notes", _notes),
+]

@@ -46,6 +46,7 @@ from ..theme import Theme
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry, Entered
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
+from .lanes import STROKES_AT
 from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
 from .waveform import Waveform
 
@@ -62,12 +63,13 @@ class SheetView(QAbstractScrollArea):
     menu_wanted = Signal(QPoint)
     zoom_changed = Signal()
     beat_moved = Signal(int, float)
+    stroke_pressed = Signal(int, int, int)  # bar, slot, slots of a beat
     stretch_chosen = Signal(object, object)  # positions, free of beats
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
-        self.zoom, self.per_row, self.stacked, self.diagrams = 1.0, 4, False, False
+        self.zoom, self.per_row, self.stacked, self.diagrams, self.strokes = 1.0, 4, False, False, False
         self.differs: frozenset[int] = frozenset()  # bars other than their model, shown where passes are stacked
         self._compared: Song | None = None
         self.loop: tuple[int, int] | None = None
@@ -117,7 +119,7 @@ class SheetView(QAbstractScrollArea):
             self.geometry_ = None
         else:
             self.geometry_ = SheetGeometry(
-                song, self.viewport().width(), self.zoom, self.per_row, self.stacked, self.diagrams
+                song, self.viewport().width(), self.zoom, self.per_row, self.stacked, self.diagrams, self.strokes
             )
             if self.loop and self.loop[1] >= len(song.grid.bars):
                 self.loop = None
@@ -203,6 +205,27 @@ class SheetView(QAbstractScrollArea):
         self.preview = guitar if song is not None else None
         self._previewed = replace(song, guitar=guitar) if song is not None and guitar is not None else None
         self.repaint_rows()
+
+    def set_strokes(self, shown: bool) -> None:
+        """Show what the strumming hand does under the bars, or nothing."""
+        if shown != self.strokes:
+            self.strokes = shown
+            self.refresh()
+
+    def stroke_under(self, point: QPointF) -> tuple[int, int, int] | None:
+        """(bar, slot, slots of a beat) of the strokes' lane under a point."""
+        song, made = self.session.song, self.geometry_
+        if song is None or made is None or not self.strokes:
+            return None
+        for row in made.rows:
+            if abs(point.y() - row.y - STROKES_AT * made.scale) <= 11 * made.scale and not row.row.silent:
+                for box in row.bars:
+                    if box.x <= point.x() < box.x + box.width:
+                        beats = box.beats
+                        slots = max(2, len(song.figure_of_bar(box.bar)) // beats)
+                        slot = round((point.x() - 6 - box.x) / box.width * beats * slots)
+                        return box.bar, min(max(0, slot), beats * slots - 1), slots
+        return None
 
     def set_diagrams(self, shown: bool) -> None:
         """Show how each chord is held above its name, or not."""
@@ -392,6 +415,10 @@ class SheetView(QAbstractScrollArea):
             start = song.chords[chord].start
             self.session.select(start, chord=True)
             self.seek_wanted.emit(song.grid.clock(start))
+            return
+        stroke = self.stroke_under(point)
+        if stroke is not None and not event.modifiers():
+            self.stroke_pressed.emit(*stroke)
             return
         hit = self.bar_under(point)
         if hit is None:

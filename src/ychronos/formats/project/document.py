@@ -28,6 +28,7 @@ from ...song.merge import merged
 from ...song.model import ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
 from ...song.positions import read_position
 from ...song.statements import KINDS, Statement
+from ...song.strumming import Strummed, read_figure
 from ...song.track import Track
 from ...theory.chord import Chord, parse_harte
 from ...theory.key import parse_key
@@ -122,6 +123,13 @@ class _Statement(msgspec.Struct, omit_defaults=True):
     why: str = ""
 
 
+class _Strummed(msgspec.Struct, omit_defaults=True):
+    bars: list[str] = []
+    sure: list[float] = []
+    swing: float = 0.5
+    hidden: list[int] = []
+
+
 class _Log(msgspec.Struct):
     when: str
     what: str
@@ -146,6 +154,7 @@ class _Project(msgspec.Struct):
     guitar: _Guitar = msgspec.field(default_factory=_Guitar)
     second_guitar: _Guitar | None = None
     heard: list[_Heard] = []
+    strummed: _Strummed | None = None
     notation: str = "names"
     statements: list[_Statement] = []
     log: list[_Log] = []
@@ -209,6 +218,7 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         corrected_clock=song.ground.corrected_clock,
         guitar=_guitar_out(song.guitar),
         second_guitar=_guitar_out(song.second) if song.second is not None else None,
+        strummed=_strummed_out(song.strummed),
         heard=[_Heard(c.harte(), [round(x, 2) for x in row]) for c, row in song.heard.odds],
         notation=song.notation,
         statements=[_statement_out(s) for s in song.statements],
@@ -307,6 +317,22 @@ def song_of(document: dict[str, Any], folder: Path | None = None) -> Song:
     return _song(msgspec.convert(document, type=_Project), folder, unknown)
 
 
+def _strummed_out(found: Strummed) -> _Strummed | None:
+    if not any(found.bars) and not found.hidden:
+        return None
+    return _Strummed(list(found.bars), list(found.sure), found.swing, sorted(found.hidden))
+
+
+def _strummed_in(p: _Strummed | None) -> Strummed:
+    if p is None:
+        return Strummed()
+    if max(len(p.bars), len(p.sure), len(p.hidden)) > MOST or len(p.sure) != len(p.bars):
+        raise ValueError("strokes are told bar by bar")
+    if not 0.4 <= p.swing <= 0.8:
+        raise ValueError("no band swings so far")
+    return Strummed(tuple(read_figure(b) if b else "" for b in p.bars), tuple(p.sure), p.swing, frozenset(p.hidden))
+
+
 def _check(p: _Project) -> None:
     """What no song has is refused before it is worked out: raises ValueError."""
     for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log", "heard"):
@@ -335,6 +361,7 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
         guitar=_guitar_in(p.guitar),
         second=_guitar_in(p.second_guitar) if p.second_guitar is not None else None,
         heard=HeardNotes(tuple((parse_harte(h.chord), tuple(h.odds)) for h in p.heard)),
+        strummed=_strummed_in(p.strummed),
         notation=p.notation,
         log=tuple(Entry(e.when, e.what) for e in p.log),
         unknown=unknown,

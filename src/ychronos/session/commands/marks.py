@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...song import edits, notes, statements
+from ...song import edits, noted, statements
 from ..session import Session
 
 
@@ -41,8 +41,8 @@ def note(session: Session) -> None:
         return
     at = session.selection.caret
     here = [n for n in song.notes if n.at == at]
-    kinds = list(dict.fromkeys([*(n.kind for n in here), *notes.KINDS]))
-    reaches = [f"{notes.KINDS[k].words}: {notes.KINDS[k].tip.lower()}" for k in kinds]
+    kinds = list(dict.fromkeys([*(n.kind for n in here), *noted.KINDS]))
+    reaches = [f"{noted.KINDS[k].words}: {noted.KINDS[k].tip.lower()}" for k in kinds]
     known = list(dict.fromkeys([*(n.text for n in here), *([] if here else [""]), *(n.text for n in song.notes)]))
     question = f"A note for {song.grid.beat_name(at)}" + (" (empty: take it away):" if here else ":")
     answer = session.asks.with_reach("Note", question, known, reaches)

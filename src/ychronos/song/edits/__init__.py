@@ -26,11 +26,12 @@ from .chords import (
     with_chord,
 )
 from .common import Edited, EditError, told
+from .figures import forget_figure, next_stroke, set_figure
 from .keys import respell_keys, state_key
 from .lyrics import move_lyric, nearest_beat, remove_lyric, set_lyric, set_lyrics
 from .marks import remove_mark, set_mark
 from .meters import set_meter
-from .notes import set_note
+from .noting import set_note
 from .record import (
     correct_tape,
     rename_song,
@@ -61,6 +62,7 @@ __all__ = [
     "correct_tape",
     "count_as",
     "double_tempo",
+    "forget_figure",
     "forget_shape",
     "half_tempo",
     "insert_beat",
@@ -74,6 +76,7 @@ __all__ = [
     "move_lyric",
     "move_section",
     "nearest_beat",
+    "next_stroke",
     "one_is_here",
     "paste",
     "pieces_of",
@@ -86,6 +89,7 @@ __all__ = [
     "rename_song",
     "respell_keys",
     "section_place",
+    "set_figure",
     "set_grouping",
     "set_guitar",
     "set_length",

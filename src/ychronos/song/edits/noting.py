@@ -7,7 +7,7 @@ from fractions import Fraction
 from .. import statements as said
 from ..grid import Position
 from ..model import Song
-from ..notes import KINDS, LONGEST, STATED
+from ..noted import KINDS, LONGEST, STATED
 from ..statements import Statement
 from .chords import mark_unsure
 from .common import Edited, EditError, told

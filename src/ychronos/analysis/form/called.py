@@ -1,0 +1,125 @@
+"""What sections are called: from place, repetition, length and how full they sound.
+
+Method: a multinomial logistic regression over what a section is among the others (:data:`FEATURES`), fitted by
+``training/fit_names.py`` on songs as the program hears them. All passes of a music are one thing, decided together; only
+the first and the last section may be an intro or an ending whatever their music is. Two musics may well bear one name.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .. import net
+
+Floats = NDArray[np.float64]
+ROLES = ("verse", "chorus", "pre-chorus", "bridge", "intro", "ending", "interlude")
+NAMES = {"verse": "Verse", "chorus": "Chorus", "pre-chorus": "Pre-chorus", "bridge": "Bridge", "intro": "Intro",
+         "ending": "Ending", "interlude": "Interlude"}  # fmt: skip
+FEATURES = (
+    "one", "first", "last", "comes again", "alone inside", "how often", "most often",
+    "loud", "busy", "loudest that comes again", "first that comes again", "only one that comes again",
+    "louder than its other passes", "first and loud", "last and loud",
+    "length", "length among its passes", "usual length", "first and its usual length", "last and its usual length",
+    "first and short among its passes", "last and short among its passes",
+    "what follows is louder", "what was before is louder", "always followed by one", "always after one", "always between two",
+    "ends the song too", "opens the song", "opened the song", "where", "where it first comes", "last but one", "comes near the end",
+    "loudest and first that comes again", "short and opens the song",
+    "first and alone", "last and alone", "first and the next is the same", "first, alone and short", "last, alone and short",
+)  # fmt: skip
+USUAL = 8.0  # bars of a section
+LOUD = 3.0  # dB that are plainly louder
+SHORT = 4  # bars of what is hardly a section
+FAR = 9.0  # log odds of a name that is out of place
+
+
+@dataclass(frozen=True)
+class Suggested:
+    """A name, and how sure it is."""
+
+    name: str
+    sure: float
+
+
+def features(spans: Sequence[tuple[int, int]], letters: Sequence[str], level: Floats, busy: Floats) -> Floats:
+    """(sections, FEATURES) of sections ``spans`` (bars, end exclusive) whose musics are ``letters``; ``level`` (bars,) in dB
+    and ``busy`` (bars,) how much happens in each bar, standardised."""
+    count = len(spans)
+    long = np.array([b - a for a, b in spans], float)
+    loud, full = (np.array([x[a:b].mean() for a, b in spans]) for x in (level, busy))
+    song_loud, song_full = (float(np.average(x, weights=long)) for x in (loud, full))
+    order = list(dict.fromkeys(letters))
+    passes = {k: [i for i in range(count) if letters[i] == k] for k in order}
+    again = [k for k in order if len(passes[k]) > 1]
+    louds = {k: float(loud[passes[k]].mean()) for k in order}
+    fulls = {k: float(full[passes[k]].mean()) for k in order}
+    usual = {k: float(np.median(long[passes[k]])) for k in order}
+    loudest = max(again, key=lambda k: louds[k]) if again else None
+    most = max(len(p) for p in passes.values())
+    several = len(again) > 1
+
+    def step(x: float) -> float:
+        return float(np.clip(x / LOUD, -2, 2))
+
+    rows = []
+    for i, k in enumerate(letters):
+        first, last, times = i == 0, i == count - 1, len(passes[k])
+        after = [letters[j + 1] for j in passes[k] if j + 1 < count and letters[j + 1] != k]
+        before = [letters[j - 1] for j in passes[k] if j > 0 and letters[j - 1] != k]
+        one_after, one_before = (len(set(x)) == 1 and len(x) > 1 for x in (after, before))
+        length, among, its = (float(np.log(x)) for x in (long[i] / USUAL, long[i] / usual[k], usual[k] / USUAL))
+        heard = step(loud[i] - song_loud)
+        near_end = passes[k][-1] >= count - 2
+        rows.append([
+            1.0, first, last, times > 1, times == 1 and 0 < i < count - 1, min(times, 5) / 5, times == most and several,
+            step(louds[k] - song_loud), float(np.clip(fulls[k] - song_full, -2, 2)), k == loudest and several,
+            bool(again) and k == again[0] and several, not several and times > 1,
+            step(loud[i] - louds[k]), heard * first, heard * last,
+            length, among, its, its * first, its * last, among * first, among * last,
+            step(float(np.mean([louds[x] for x in after])) - louds[k]) if after else 0.0,
+            step(float(np.mean([louds[x] for x in before])) - louds[k]) if before else 0.0,
+            one_after, one_before, one_after and one_before,
+            letters[-1] == k and times > 1, letters[0] == k, letters[0] == k and times > 1 and i > 0,
+            i / count, passes[k][0] / count, i == count - 2, near_end,
+            bool(again) and k == loudest == again[0], letters[0] == k and times > 1 and usual[k] <= SHORT,
+            first and times == 1, last and times == 1, first and count > 1 and letters[1] == k,
+            first and times == 1 and long[i] <= SHORT, last and times == 1 and long[i] <= SHORT,
+        ])  # fmt: skip
+    return np.array(rows, float)
+
+
+def decide(rows: Floats, letters: Sequence[str], weights: Floats) -> list[tuple[str, float]]:
+    """(role, probability) of each section from what :func:`features` gives and ``weights`` (FEATURES, ROLES)."""
+    odds = rows @ weights
+    logs = odds - odds.max(1, keepdims=True)
+    logs -= np.log(np.exp(logs).sum(1, keepdims=True))
+    count = len(letters)
+    intro, ending = ROLES.index("intro"), ROLES.index("ending")
+    of_music = {}
+    for k in dict.fromkeys(letters):
+        passes = [i for i in range(count) if letters[i] == k]
+        of_music[k] = logs[[i for i in passes if 0 < i < count - 1] or passes].mean(0)
+    out = []
+    for i, k in enumerate(letters):
+        here = of_music[k].copy()
+        here[intro] -= FAR * (i > 0)
+        here[ending] -= FAR * (i < count - 1)
+        role = int(here.argmax())
+        for edge, at in ((intro, 0), (ending, count - 1)):
+            if i == at and logs[i, edge] > logs[i, role]:
+                role = edge
+                here = logs[i]
+        chances = np.exp(here - here.max())
+        out.append((ROLES[role], float(chances[role] / chances.sum())))
+    return out
+
+
+def suggest(spans: Sequence[tuple[int, int]], letters: Sequence[str], level: Floats, busy: Floats) -> list[Suggested]:
+    """Names of sections; a song of one section is called so."""
+    if len(spans) < 2:
+        return [Suggested("Song", 0.5)] * len(spans)
+    weights = net.weights("names")["weights"].astype(float)
+    return [Suggested(NAMES[r], p) for r, p in decide(features(spans, letters, level, busy), letters, weights)]

@@ -1,0 +1,229 @@
+"""Strokes of a guitar: which places of a bar are struck, heard through whoever else plays.
+
+Method: a bar is divided into slots (sixteenths of a simple beat, of a dotted one too), moved along where the band swings. For
+each slot a small net weighs how much begins there in twelve bands, how much does in the other bars of the same section at
+that slot, in the slots around, and what the song is like as a whole; drums and singers are told from strums by what the
+bars of a section have in common. Trained by ``training/fit_strokes.py`` on songs whose strokes are known, also such without
+any. Which way a stroke goes follows from the hand's pendulum. Conventions: frames at 50 a second, times in seconds.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...song.model import Song
+from ...song.strumming import Strummed, plainest
+from .. import net
+from ..evidence import Evidence
+from ..spectra import BAND_RATE
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int_]
+GROUPS = 12  # of bands
+EARLY, LATE = 0.045, 0.055  # seconds around a slot in which its stroke begins
+SWINGS = np.round(np.arange(0.5, 0.71, 0.01), 2)  # where the off-beat of a simple beat may lie
+STRAIGHT = 0.06  # by how much a swing must be better than straight eighths, of what is struck on a beat
+NEAR = (-4, -2, -1, 1, 2, 4)  # slots around that are looked at
+OWN, COMMONLY = 0.6, 0.6  # weight of what a bar says and of what the bars of its section say
+CLAIM = 0.72  # hoped F of a section from which on its strokes are told
+FEWEST, HIDDEN = 0.1, 0.12  # mean chance of a slot, below which nobody strums, and from which on somebody does unheard
+SIXTEENTHS = 0.06  # of the strokes, from which on the hand goes with sixteenths
+COMMON = 0.35  # of the usual strong one, from which on something begins in a slot
+
+
+@dataclass(frozen=True)
+class Slots:
+    """``time`` (n,) seconds; ``bar`` (n,) its bar, ``index`` (n,) its number in the bar; ``step`` (n,) 0 on a beat, 1 on an
+    eighth between beats, 2 on a sixteenth; ``number`` (n,) of its beat in the bar."""
+
+    time: Floats
+    bar: Ints
+    index: Ints
+    step: Ints
+    number: Ints
+
+
+def per_beat(unit: int, compound: bool) -> int:
+    """Sixteenths of a counted beat."""
+    return 6 if compound else max(1, 16 // unit)
+
+
+def phases(count: int, swing: float) -> Floats:
+    """Where the slots of a beat lie, of its length; ``swing`` is where the off-beat of four does."""
+    if count != 4:
+        return np.arange(count) / count
+    return np.array([0.0, swing / 2, swing, (1 + swing) / 2])
+
+
+def steps(count: int) -> list[int]:
+    if count == 6:  # eighths of a dotted beat
+        return [0, 2, 1, 2, 1, 2]
+    return {1: [0], 2: [0, 2], 4: [0, 2, 1, 2]}.get(count, [0, *[2] * (count - 1)])
+
+
+def slots(
+    times: Sequence[float], bar_of: Sequence[int], number: Sequence[int], counts: Sequence[int], swing: float
+) -> Slots:
+    """The slots of all beats: ``times`` (beats + 1,), and for each beat its bar, its number in the bar and its slots."""
+    at, bars, index, step, numbers = [], [], [], [], []
+    seen: dict[int, int] = {}
+    for k, count in enumerate(counts):
+        long = times[k + 1] - times[k]
+        for phase, kind in zip(phases(count, swing), steps(count), strict=True):
+            at.append(times[k] + phase * long)
+            bars.append(bar_of[k])
+            index.append(seen.get(bar_of[k], 0))
+            seen[bar_of[k]] = index[-1] + 1
+            step.append(kind)
+            numbers.append(number[k])
+    return Slots(np.array(at), np.array(bars, int), np.array(index, int), np.array(step, int), np.array(numbers, int))
+
+
+def rises(bands: NDArray[np.floating]) -> tuple[Floats, Floats]:
+    """(frames, GROUPS) how much begins and how loud it is, in logarithms against the song's own loudness."""
+    loud = np.percentile(bands.astype(np.float32).sum(1), 95) / bands.shape[1] + 1e-9
+    log = np.log1p(20 * bands.astype(np.float32) / loud)
+    rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1]))
+    shape = (len(log), GROUPS, log.shape[1] // GROUPS)
+    return rise.reshape(shape).mean(2).astype(float), log.reshape(shape).mean(2).astype(float)
+
+
+def find_swing(rise: Floats, times: Sequence[float]) -> float:
+    """Where the off-beat of a beat lies, .5 for straight eighths."""
+    flux = rise[:, 2:].sum(1)
+    starts, long = np.array(times[:-1]), np.diff(np.array(times))
+    value = []
+    for swing in SWINGS:
+        at = np.clip(((starts + swing * long) * BAND_RATE).round().astype(int), 1, len(flux) - 2)
+        value.append(float(np.mean(np.maximum(np.maximum(flux[at - 1], flux[at]), flux[at + 1]))))
+    on = np.clip((starts * BAND_RATE).round().astype(int), 1, len(flux) - 2)
+    beat = float(np.mean(np.maximum(np.maximum(flux[on - 1], flux[on]), flux[on + 1]))) + 1e-9
+    best = int(np.argmax(value))
+    return float(SWINGS[best]) if value[best] - value[0] > STRAIGHT * beat and SWINGS[best] > 0.54 else 0.5
+
+
+def struck(rise: Floats, level: Floats, found: Slots) -> tuple[Floats, Floats]:
+    """(slots, GROUPS) the strongest rise around each slot, 1 being the song's usual strong one, and how loud it is there
+    against the song."""
+    first = np.clip(np.floor((found.time - EARLY) * BAND_RATE).astype(int), 0, len(rise) - 1)
+    last = np.clip(np.ceil((found.time + LATE) * BAND_RATE).astype(int), first + 1, len(rise))
+    strongest = np.array([rise[a:b].max(0) for a, b in zip(first, last, strict=True)])
+    usual = np.percentile(strongest, 88, axis=0) + 0.02
+    at = np.clip(last, 0, len(level) - 1)
+    return strongest / usual, (level[at] - level.mean(0)) / (level.std(0) + 0.1)
+
+
+def features(bands: NDArray[np.floating], found: Slots, group: Ints, changes: Sequence[float]) -> Floats:
+    """(slots, k) what the net is given: ``group`` (bars,) is what each bar belongs with, ``changes`` where chords change."""
+    rise, level = rises(bands)
+    own, loud = struck(rise, level, found)
+    own = np.minimum(own, 3.0)
+    total = own.mean(1)
+    common, often, spread = np.zeros_like(own), np.zeros(len(own)), np.zeros(len(own))
+    key = np.asarray(group)[found.bar] * 1000 + found.index
+    for k in np.unique(key):
+        inside = np.flatnonzero(key == k)
+        common[inside] = np.median(own[inside], axis=0)
+        often[inside] = (total[inside] > COMMON).mean()
+        spread[inside] = total[inside].std()
+    mean = common.mean(1)
+    around = [np.roll(x, -k) for x in (total, mean) for k in NEAR]
+    change = np.zeros(len(own))
+    if len(changes):
+        nearest = np.abs(found.time[:, None] - np.array(changes)[None]).min(1)
+        change = (nearest < EARLY).astype(float)
+    gap = np.log(np.clip(np.gradient(found.time), 0.03, 1.0) / 0.12) if len(own) > 1 else np.zeros(len(own))
+    song = np.concatenate([level.mean(0), rise.mean(0) * 10, [total.mean(), total.std()]])
+    place = [(found.step == s).astype(float) for s in (0, 1, 2)] + [(found.number == 0).astype(float)]
+    place += [((found.number % 2 == 1) & (found.step == 0)).astype(float), (found.index == 0).astype(float)]
+    columns = [own, loud, common, *(c[:, None] for c in (total, mean, often, spread, change, gap, *around, *place))]
+    return np.concatenate([*columns, np.tile(song, (len(own), 1))], axis=1)
+
+
+def chances(rows: Floats) -> tuple[Floats, Floats]:
+    """(slots,) that a guitar strikes there, and (slots,) that it strikes hard."""
+    w = {k: v.astype(float) for k, v in net.weights("strokes").items()}
+    x = np.clip((rows - w["mean"]) / w["scale"], -5, 5)
+    for k in range(sum(name.startswith("layer") for name in w) // 2):
+        x = x @ w[f"layer{k}.weight"] + w[f"layer{k}.bias"]
+        x = np.maximum(x, 0.01 * x)
+    out = 1 / (1 + np.exp(-(x @ w["out.weight"] + w["out.bias"])))
+    return out[:, 0], out[:, 1]
+
+
+# ---------------------------------------------------------------- a whole song
+
+
+def decide(song: Song, evidence: Evidence) -> Strummed:
+    """What the strumming hand does on a song's grid, as far as the record shows it."""
+    grid = song.grid
+    count = len(grid.bars)
+    bar_of, number, each = [], [], []
+    for index, _, bar in grid.walk():
+        slots_here = per_beat(bar.meter.denominator, bar.meter.compound)
+        bar_of += [index] * bar.beats
+        number += [bar.first - 1 + k for k in range(bar.beats)]
+        each += [slots_here] * bar.beats
+    rise, _ = rises(evidence.bands)
+    swing = find_swing(rise, grid.times) if 4 in each else 0.5
+    found = slots(grid.times, bar_of, number, each, swing)
+    material = [song.sections[song.section_of_bar(b)].material or f"#{song.section_of_bar(b)}" for b in range(count)]
+    kinds = {k: i for i, k in enumerate(dict.fromkeys((m, str(grid.bars[b].meter)) for b, m in enumerate(material)))}
+    group = np.array([kinds[m, str(grid.bars[b].meter)] for b, m in enumerate(material)])
+    changes = [grid.clock(c.start) for c in song.chords]
+    chance, hard = chances(features(evidence.bands, found, group, changes))
+    return _read(found, chance, hard, group, swing, [b.beats for b in grid.bars])
+
+
+def together(found: Slots, chance: Floats, group: Ints) -> Floats:
+    """(slots,) chances with what the same slot says in the other bars of the section."""
+    odds = np.log(np.clip(chance, 1e-4, 1 - 1e-4) / np.clip(1 - chance, 1e-4, 1 - 1e-4))
+    key = group[found.bar] * 1000 + found.index
+    common = np.zeros(len(odds))
+    for k in np.unique(key):
+        inside = key == k
+        common[inside] = odds[inside].mean()
+    return np.asarray(1 / (1 + np.exp(-(OWN * odds + COMMONLY * common))))
+
+
+def hoped(chance: Floats) -> float:
+    """The F that strokes chosen at half have if the chances are right."""
+    said = chance >= 0.5
+    if not said.any():
+        return 0.0
+    return float(2 * chance[said].sum() / (said.sum() + chance.sum()))
+
+
+def _read(found: Slots, chance: Floats, hard: Floats, group: Ints, swing: float, beats: Sequence[int]) -> Strummed:
+    whole = together(found, chance, group)
+    texts, sure, hidden = [""] * len(beats), [0.0] * len(beats), set()
+    for g in range(int(group.max()) + 1):
+        bars = np.flatnonzero(group == g)
+        inside = np.isin(found.bar, bars)
+        worth = hoped(whole[inside])
+        busy = float(whole[inside].mean())
+        if worth < CLAIM or busy < FEWEST:
+            hidden |= set(bars.tolist()) if busy >= HIDDEN else set()
+            continue
+        said = inside & (whole >= 0.5)
+        fine = bool((found.step[said] == 2).mean() >= SIXTEENTHS)
+        for b in bars.tolist():
+            here = np.flatnonzero(found.bar == b)
+            letters = [_letter(found, int(i), float(whole[i]), float(hard[i]), fine) for i in here]
+            texts[b] = plainest("".join(letters), beats[b])
+            sure[b] = round(worth, 3)
+    return Strummed(tuple(texts), tuple(sure), swing, frozenset(hidden))
+
+
+def _letter(found: Slots, i: int, chance: float, hard: float, fine: bool) -> str:
+    """What is struck in a slot; the hand goes down and up with the sixteenths where there are any, else with eighths."""
+    if chance < 0.5:
+        return "-"
+    down = found.index[i] % 2 == 0 if fine else found.step[i] == 0
+    if not fine and found.step[i] == 2:
+        down = False
+    return ("D" if hard >= 0.5 else "d") if down else ("U" if hard >= 0.5 else "u")

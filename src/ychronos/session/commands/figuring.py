@@ -1,0 +1,76 @@
+"""The strumming hand: figures of bars and sections."""
+
+from __future__ import annotations
+
+from ...song import edits
+from ...song.alignment import same_material
+from ...song.model import Song
+from ...song.strumming import usual
+from ..session import Session
+
+KNOWN = ("D-dU-Udu", "DdDd", "D-du-udu", "Dudu", "D---d-u-D-u-d-u-")  # to begin with
+
+
+def _reaches(song: Song, session: Session) -> dict[str, list[int]]:
+    """Which bars a figure may be for, in words."""
+    s = session.selection
+    section = song.section_of_bar(s.first)
+    here = list(song.section_bars(section))
+    every = [b for i in same_material(song, section) for b in song.section_bars(i)]
+    name = song.sections[section].name
+    out = {f"the {s.last - s.first + 1} selected bars": list(range(s.first, s.last + 1))} if s.last > s.first else {}
+    out[f"this time of {name}"] = here
+    if len(every) > len(here):
+        out[f"{name}, every time"] = every
+    out[f"bar {song.grid.number(s.first)} only"] = [s.first]
+    return out
+
+
+def state(session: Session) -> None:
+    """Type the figure of the bar, of its section, or of all its times; nothing typed leaves it to what is heard."""
+    song = session.song
+    if song is None:
+        return
+    reaches = _reaches(song, session)
+    here = song.figure_of_bar(session.selection.first)
+    beats = song.grid.bars[session.selection.first].beats
+    figures = [song.figure_of_bar(b) for b in range(len(song.grid.bars))]
+    known = [here, usual(figures), *dict.fromkeys(figures), *(k for k in KNOWN if len(k) % beats == 0)]
+    question = f"The figure of a bar of {beats} beats: D and U down and up, small when soft, x muted, - none"
+    answer = session.asks.with_reach(
+        "Strokes", question, list(dict.fromkeys(k for k in known if k)) or [""], list(reaches)
+    )
+    if answer is None:
+        return
+    text, reach = answer
+    bars = list(reaches.values())[reach]
+    if text.strip():
+        session.edit(lambda s: edits.set_figure(s, bars, text))
+    else:
+        session.edit(lambda s: edits.forget_figure(s, bars))
+
+
+def in_section(session: Session) -> None:
+    """The figure of the caret's bar in its whole section, every time it comes."""
+    song = session.song
+    if song is None:
+        return
+    bar = session.selection.first
+    text = song.figure_of_bar(bar)
+    if not text:
+        session.say("No strokes are known in this bar")
+        return
+    section = song.section_of_bar(bar)
+    bars = [b for i in same_material(song, section) for b in song.section_bars(i)]
+    session.edit(lambda s: edits.set_figure(s, bars, text))
+
+
+def next_stroke(session: Session, bar: int, slot: int, slots: int) -> None:
+    """Change one stroke of a bar."""
+    session.edit(lambda s: edits.next_stroke(s, bar, slot, slots))
+
+
+def forget(session: Session) -> None:
+    """Leave the selected bars to what is heard."""
+    s = session.selection
+    session.edit(lambda song: edits.forget_figure(song, range(s.first, s.last + 1)))

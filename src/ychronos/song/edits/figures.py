@@ -1,0 +1,77 @@
+"""What a user says of the strumming hand: the figure of a bar, of a section, one stroke of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from .. import statements as said
+from ..model import Song
+from ..statements import Statement, cut
+from ..strumming import SLOTS, fits, plainest, read_figure
+from .common import Edited, EditError, told
+
+NEXT = {"-": "soft", "soft": "hard", "hard": "x", "x": "-"}  # what a click makes of a stroke
+
+
+def set_figure(song: Song, bars: Sequence[int], text: str) -> Edited:
+    """State the figure of bars, the same in each. Bars that it does not divide evenly keep theirs.
+
+    Raises
+    ------
+    EditError
+        with a sentence when the text is no figure, or fits into none of the bars.
+    """
+    try:
+        figure = read_figure(text)
+    except ValueError as error:
+        raise EditError(str(error)) from None
+    grid = song.grid
+    good = [b for b in sorted(set(bars)) if fits(figure, grid.bars[b].beats)]
+    if not good:
+        beats = grid.bars[bars[0]].beats if bars else 0
+        raise EditError(
+            f"A figure for {beats} beats has {', '.join(str(beats * s) for s in SLOTS)} strokes and rests, not {len(figure)}."
+        )
+    made: list[Statement] = []
+    for b in good:
+        start, end = grid.bar_range(b)
+        if made and made[-1].until == start:
+            made[-1] = Statement("figure", made[-1].at, end, figure)
+        else:
+            made.append(Statement("figure", start, end, figure))
+    where = f"bar {grid.number(good[0])}" if len(good) == 1 else f"{len(good)} bars"
+    return told(song, f"{figure} in {where}", *made)
+
+
+def next_stroke(song: Song, bar: int, slot: int, slots: int) -> Edited:
+    """Make the next thing of one slot of a bar, ``slots`` being how many a beat is shown in: no stroke, a soft one, a hard one,
+    a muted one."""
+    beats = song.grid.bars[bar].beats
+    old = song.figure_of_bar(bar) or "-" * (beats * slots)
+    here = len(old) // beats
+    count = max(here, slots)
+    if count % here:
+        count = here
+    wide = count // here
+    letters = list("".join(x + "-" * (wide - 1) for x in old))
+    if not 0 <= slot < len(letters):
+        raise EditError("There is no such place in this bar.")
+    now = letters[slot]
+    kind = "-" if now == "-" else "x" if now == "x" else "hard" if now.isupper() else "soft"
+    down = slot % 2 == 0  # the hand goes down and up with the slots
+    new = NEXT[kind]
+    letters[slot] = new if new in "-x" else ("d" if down else "u") if new == "soft" else ("D" if down else "U")
+    return set_figure(song, [bar], plainest("".join(letters), beats))
+
+
+def forget_figure(song: Song, bars: Sequence[int]) -> Edited:
+    """Leave the strokes of bars to what is heard."""
+    before = said.of(song.statements, "figure")
+    left = song.statements
+    for b in bars:
+        left = cut(left, ["figure"], *song.grid.bar_range(b))
+    gone = [s for s in before if s not in left]
+    new = [s for s in said.of(left, "figure") if s not in before]
+    if not gone:
+        raise EditError("Nothing is stated of these strokes.")
+    return told(song, "strokes as heard", *new, gone=gone)

@@ -1,0 +1,77 @@
+"""Strokes as the user sees and changes them: a lane under the bars, clicks, typed figures."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from pytestqt.qtbot import QtBot
+
+from tests.app.conftest import answer
+from ychronos.app.sheet.lanes import STROKES_AT
+from ychronos.app.window import Window
+from ychronos.song import edits
+from ychronos.song.alignment import same_material
+from ychronos.song.model import Song
+
+LEFT = Qt.MouseButton.LeftButton
+FIGURE = "D-dU-Udu"
+
+
+def song_of(w: Window) -> Song:
+    assert w.session.song is not None
+    return w.session.song
+
+
+def click_slot(w: Window, qtbot: QtBot, bar: int, beat: float) -> None:
+    made = w.sheet.geometry_
+    assert made is not None
+    row = next(r for r in made.rows if any(b.bar == bar for b in r.bars))
+    box = next(b for b in row.bars if b.bar == bar)
+    at = QPointF(box.x_of(beat) + 6, row.y + STROKES_AT * made.scale) - w.sheet._offset()
+    qtbot.mouseClick(w.sheet.viewport(), LEFT, pos=at.toPoint())
+
+
+def test_a_typed_figure_holds_in_the_section_and_is_seen(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    song = song_of(w)
+    section = next(i for i in range(len(song.sections)) if len(same_material(song, i)) > 1)
+    bar = song.section_bars(section)[0]
+    w.session.select(song.grid.bar_range(bar)[0], bar, bar)
+    before = w.sheet.verticalScrollBar().maximum()
+    w.actions_.actions["strokes"].trigger()
+    assert w.sheet.strokes and w.sheet.verticalScrollBar().maximum() > before, "rows make room"
+    bare = w.sheet.viewport().grab().toImage()
+    answer(monkeypatch, FIGURE, 1)
+    w.actions_.actions["figure"].trigger()
+    every = [b for i in same_material(song, section) for b in song.section_bars(i)]
+    assert all(song_of(w).figure_of_bar(b) == FIGURE for b in every if song.grid.bars[b].beats == 4)
+    assert w.sheet.viewport().grab().toImage() != bare
+    w.session.undo()
+    assert song_of(w).figure_of_bar(bar) == song.figure_of_bar(bar)
+
+
+def test_a_click_changes_a_stroke_and_nothing_else(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.actions_.actions["strokes"].trigger()
+    w.session.select(song_of(w).grid.bar_range(1)[0], 1, 1)
+    w.session.edit(lambda s: edits.set_figure(s, [1], FIGURE))
+    caret, chords = w.session.selection.caret, song_of(w).chords
+    click_slot(w, qtbot, 1, 0.5)
+    assert song_of(w).figure_of_bar(1) == "DudU-Udu"
+    click_slot(w, qtbot, 1, 0.5)
+    assert song_of(w).figure_of_bar(1) == "DUdU-Udu"
+    assert w.session.selection.caret == caret and song_of(w).chords == chords
+
+
+def test_strokes_go_back_to_what_is_heard(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    heard = song_of(w).figure_of_bar(2)
+    w.session.edit(lambda s: edits.set_figure(s, [2], "DDDD"))
+    w.session.select(song_of(w).grid.bar_range(2)[0], 2, 2)
+    w.actions_.actions["figure_section"].trigger()
+    section = song_of(w).section_of_bar(2)
+    assert {song_of(w).figure_of_bar(b) for b in song_of(w).section_bars(section)} == {"DDDD"}
+    w.actions_.actions["figure_forget"].trigger()
+    assert song_of(w).figure_of_bar(2) == heard
