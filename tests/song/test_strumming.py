@@ -12,12 +12,14 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from tests.conftest import make_song
+from ychronos.chart import sound
 from ychronos.chart.figured import told
 from ychronos.formats import jams, pdfchart, project, textchart
 from ychronos.song import edits
 from ychronos.song.edits import EditError
 from ychronos.song.model import Song
 from ychronos.song.strumming import LETTERS, SLOTS, Strummed, fits, places, plainest, read_figure, usual
+from ychronos.theory.chord import parse_chord
 
 FIGURE = "D-dU-Udu"
 
@@ -125,3 +127,23 @@ def test_a_figure_is_told_once_and_where_it_changes() -> None:
     assert "Arrows: strokes" in page
     bare = pdfchart.render(song, strokes=False)
     assert "Arrows" not in PdfReader(io.BytesIO(bare)).pages[0].extract_text()
+
+
+def test_the_chart_sounds_as_its_figure_says() -> None:
+    song = heard()
+    played = list(sound.strokes(song, Fraction(0), Fraction(4)))
+    assert [(round(s.start, 3), s.up, s.strength) for s in played] == [
+        (1.0, False, 1.0), (1.5, False, 0.6), (1.75, True, 0.85), (2.25, True, 0.85), (2.5, False, 0.6), (2.75, True, 0.5),
+    ]  # fmt: skip
+    muted, _ = edits.set_figure(song, [0], "x-d-x-d-")
+    first = sound.strokes(muted, Fraction(0), Fraction(4))[0]
+    assert first.muted and first.stop - first.start < 0.1
+    silent, _ = edits.set_figure(song, [0], "--------")
+    assert len(sound.strokes(silent, Fraction(0), Fraction(4))) == 1, "a chord is heard at least once"
+    down, up = (
+        [v.start for v in sound.voices([sound.Stroke(1.0, 2.0, parse_chord("G"), up=way)], 48000, 0.0) if v.gain < 1]
+        for way in (False, True)
+    )
+    assert down == sorted(down) and up == sorted(up) and len(up) == len(down)
+    plain = sound.strokes(make_song(), Fraction(0), Fraction(4))
+    assert [round(s.start, 2) for s in plain] == [1.0, 1.5, 2.0, 2.5]

@@ -34,6 +34,7 @@ from .hands import strokes
 from .hands.played import heard_notes
 from .keys.deciding import STAGES as KEY_STAGES
 from .keys.deciding import decide_keys
+from .lines import bassline
 
 STAGES: tuple[stages.Stage, ...] = (*CHORD_STAGES, *KEY_STAGES, *FORM_STAGES)
 AT_THE_START = 32  # beats in which a count-in ends
@@ -167,4 +168,6 @@ def _decided(song: Song, evidence: Evidence, travels: bool = True, go_on: Callab
     song = merged(replace(song, keys=found["keys"]))
     song = replace(song, heard=heard_notes(song, evidence))
     go_on()
-    return replace(song, strummed=strokes.decide(song, evidence))
+    song = replace(song, strummed=strokes.decide(song, evidence))
+    go_on()
+    return replace(song, bassline=tuple(bassline.find(song, evidence)))

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 from importlib import resources
+from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
@@ -136,7 +137,8 @@ def apply(app: QApplication, theme: Theme) -> None:
 def style_sheet(theme: Theme) -> str:
     """What a window and all that it opens wear."""
     c = theme.colours
-    return _SHEET.format(**{f.name: getattr(c, f.name) for f in fields(c)})
+    signs = Path(__file__).parent / "signs" / ("dark" if theme.dark else "light")
+    return _SHEET.format(arrows=signs.as_posix(), **{f.name: getattr(c, f.name) for f in fields(c)})
 
 
 _SHEET = """
@@ -157,8 +159,18 @@ QPushButton:disabled {{ color: {faded}; }}
 QPushButton:checked {{ background: {chosen}; border-color: {stated}; }}
 QPushButton[main="true"] {{ background: {stated}; color: {on_stated}; border-color: {stated}; }}
 QLineEdit {{ background: {paper}; color: {ink}; border: 1px solid {stated}; border-radius: 3px; padding: 3px 6px; selection-background-color: {stated}; selection-color: {on_stated}; }}
-QComboBox, QSpinBox {{ background: {paper}; color: {ink}; border: 1px solid {edge}; border-radius: 4px; padding: 3px 8px; }}
-QComboBox:focus, QSpinBox:focus {{ border-color: {stated}; }}
+QComboBox, QSpinBox, QDoubleSpinBox {{ background: {paper}; color: {ink}; border: 1px solid {edge}; border-radius: 4px; padding: 3px 8px; }}
+QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {stated}; }}
+QComboBox::drop-down {{ subcontrol-origin: padding; subcontrol-position: center right; width: 20px; border: none; }}
+QComboBox::down-arrow {{ image: url("{arrows}/down.svg"); width: 10px; height: 10px; }}
+QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{ subcontrol-origin: border; width: 18px; border: none; background: transparent; }}
+QSpinBox::up-button, QDoubleSpinBox::up-button {{ subcontrol-position: top right; }}
+QSpinBox::down-button, QDoubleSpinBox::down-button {{ subcontrol-position: bottom right; }}
+QSpinBox::up-arrow, QDoubleSpinBox::up-arrow {{ image: url("{arrows}/up.svg"); width: 9px; height: 9px; }}
+QSpinBox::down-arrow, QDoubleSpinBox::down-arrow {{ image: url("{arrows}/down.svg"); width: 9px; height: 9px; }}
+QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {faded}; border-radius: 3px; background: {paper}; }}
+QCheckBox::indicator:checked {{ background: {stated}; border-color: {stated}; image: url("{arrows}/tick.svg"); }}
+QCheckBox::indicator:focus {{ border: 2px solid {stated}; }}
 QComboBox QAbstractItemView {{ background: {paper}; color: {ink}; selection-background-color: {chosen}; selection-color: {ink}; }}
 QProgressBar {{ background: {edge}; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }}
 QProgressBar::chunk {{ background: {stated}; border-radius: 3px; }}

@@ -169,6 +169,7 @@ class Window(Opener):
         d.watch(self._refresh)
         d.watch(self.tape.follow, "ground", "song")
         d.watch(self.hearing.follow, "chords", "grid", "ground", "guitar", "heard", "statements", "song")
+        d.heard.connect(self.side.refresh)  # reasons and what else a chord may be are told from evidence
         d.unkept.connect(self._unkept)
         d.watch(self._refresh, "sound")
         d.watch(self._refresh_title, "saved")

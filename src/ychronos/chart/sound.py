@@ -2,7 +2,8 @@
 
 Strokes are placed in beats and turned into notes by shapes that a hand can play; pitches are those of the
 record, its tuning offset included, so that the chart can be laid under it. A chord that is held is struck once;
-one that is stopped is cut short; others are struck on their beats, down with the bass and lighter between.
+one that is stopped is cut short; others are struck as the figure of the bar says where it is known (:mod:`..song.strumming`), up
+strokes from the highest string, and on their beats elsewhere, down with the bass and lighter between.
 """
 
 from __future__ import annotations
@@ -15,11 +16,14 @@ from ..audio.synth.strings import hertz, pluck
 from ..audio.synth.voices import Voice
 from ..guitar.candidates import candidates, pitches
 from ..guitar.instrument import STANDARD
+from ..song import strumming
 from ..song.grid import Position
 from ..song.model import ChordSpan, Song
 from ..theory.chord import Chord
 
 STRUM = 0.011  # seconds from string to string
+MUTED = 0.05  # seconds that a muted stroke sounds
+STRENGTH = {"D": 1.0, "U": 0.85, "d": 0.6, "u": 0.5, "x": 0.35}
 STOPPED = Fraction(1, 3)  # beats that a stopped chord sounds
 BASS_LOW = 28  # E1
 PARTS = ("chords and bass", "bass only")
@@ -28,13 +32,15 @@ PARTS = ("chords and bass", "bass only")
 @dataclass(frozen=True)
 class Stroke:
     """A chord struck at a time of the record (s) and let go at another; ``fretted`` are its MIDI notes where it is held in
-    a shape that is known."""
+    a shape that is known. ``up`` from the highest string, ``muted`` without ringing."""
 
     start: float
     stop: float
     chord: Chord
     strength: float = 1.0
     fretted: tuple[int, ...] = ()
+    up: bool = False
+    muted: bool = False
 
 
 def bass_note(chord: Chord) -> int:
@@ -76,10 +82,32 @@ def strokes(song: Song, start: Position, end: Position, instead: Chord | None = 
         fretted = () if instead is not None else held_notes(song, i)
         if chord.is_none or b <= a:
             continue
-        for at, strength in _beats(song, a, b, span):
+        for at, strength, letter in _struck(song, a, b, span):
             until = min(b, at + STOPPED) if span.articulation == "stopped" else b
-            out.append(Stroke(grid.clock(at), grid.clock(until), chord, strength, fretted))
+            muted = letter == "x"
+            stop = grid.clock(at) + MUTED if muted else grid.clock(until)
+            out.append(Stroke(grid.clock(at), stop, chord, strength, fretted, letter in "Uu", muted))
     return out
+
+
+def _struck(song: Song, a: Position, b: Position, span: ChordSpan) -> list[tuple[Position, float, str]]:
+    """Where a chord is struck, how strongly, and the letter of the stroke."""
+    plain = [(at, strength, "D") for at, strength in _beats(song, a, b, span)]
+    if span.articulation != "strummed":
+        return plain
+    grid = song.grid
+    out: list[tuple[Position, float, str]] = []
+    for bar in range(grid.bar_at(a), len(grid.bars)):
+        start, end = grid.bar_range(bar)
+        if start >= b:
+            break
+        text = song.figure_of_bar(bar)
+        if text:
+            found = strumming.places(text, grid.bars[bar].beats, song.strummed.swing)
+            out += [(start + at, STRENGTH[x], x) for at, x in found if a <= start + at < b]
+        else:
+            out += [p for p in plain if start <= p[0] < end]
+    return out or plain[:1]
 
 
 def _beats(song: Song, a: Position, b: Position, span: ChordSpan) -> Iterable[tuple[Position, float]]:
@@ -116,8 +144,9 @@ def voices(
             out.append(Voice(round(start), round(max(end, stroke.start + 0.1) * stretch * rate), low, 1.3))
         if bass_only:
             continue
-        for string, midi in enumerate(stroke.fretted or notes(stroke.chord)):
+        played_notes = list(stroke.fretted or notes(stroke.chord))
+        for k, (string, midi) in enumerate(sorted(enumerate(played_notes), reverse=stroke.up)):
             sound = pluck(rate, hertz(midi, cents), 0.45)
-            at = round(start + string * STRUM * rate)
+            at = round(start + k * STRUM * rate)
             out.append(Voice(at, max(stop, at + 1), sound, 0.55 * stroke.strength, -0.25 + 0.1 * string))
     return out

@@ -39,6 +39,7 @@ def document(song: Song) -> dict[str, Any]:
             _annotation("tag_open", shapes, "shapes"),
             _annotation("tag_open", _strokes(song), "strokes"),
             _annotation("tag_open", _claimed(song), "strokes_claimed"),
+            _annotation("note_midi", [(max(0.0, n.at), n.length, n.note, n.sure) for n in song.bassline], "bass"),
         ],
         "sandbox": {"tuning_cents": round(song.ground.cents, 2), "guitar": guitar},
     }

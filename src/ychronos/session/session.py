@@ -66,6 +66,7 @@ SONG = (
     "second",
     "heard",
     "strummed",
+    "bassline",
     "notation",
     "recording",
 )

@@ -27,6 +27,7 @@ from ..theory.pitch import Note
 from ..theory.spelling import spell_in_line
 from . import statements as said
 from . import strumming
+from .bassnotes import BassNote
 from .grid import Grid, Position
 from .noted import KINDS, Noted
 from .statements import ARTICULATIONS, Statement, Statements
@@ -168,6 +169,7 @@ class Song:
     second: GuitarSetup | None = None  # another guitar that plays along elsewhere on the neck
     heard: HeardNotes = field(default_factory=HeardNotes)  # what the record says of the notes of its chords
     strummed: Strummed = field(default_factory=Strummed)  # what the strumming hand does, as heard
+    bassline: tuple[BassNote, ...] = ()  # the bass as it is played, as heard
     notation: str = "names"
     log: tuple[Entry, ...] = field(default=())
     unknown: Mapping[str, Any] = field(default_factory=dict, compare=False)  # of a project file, kept on saving

@@ -38,13 +38,14 @@ COMMON = 0.35  # of the usual strong one, from which on something begins in a sl
 @dataclass(frozen=True)
 class Slots:
     """``time`` (n,) seconds; ``bar`` (n,) its bar, ``index`` (n,) its number in the bar; ``step`` (n,) 0 on a beat, 1 on an
-    eighth between beats, 2 on a sixteenth; ``number`` (n,) of its beat in the bar."""
+    eighth between beats, 2 on a sixteenth; ``number`` (n,) of its beat in the bar. ``swing`` is where off-beats lie."""
 
     time: Floats
     bar: Ints
     index: Ints
     step: Ints
     number: Ints
+    swing: float = 0.5
 
 
 def per_beat(unit: int, compound: bool) -> int:
@@ -80,7 +81,9 @@ def slots(
             seen[bar_of[k]] = index[-1] + 1
             step.append(kind)
             numbers.append(number[k])
-    return Slots(np.array(at), np.array(bars, int), np.array(index, int), np.array(step, int), np.array(numbers, int))
+    return Slots(
+        np.array(at), np.array(bars, int), np.array(index, int), np.array(step, int), np.array(numbers, int), swing
+    )
 
 
 def rises(bands: NDArray[np.floating]) -> tuple[Floats, Floats]:
@@ -144,39 +147,55 @@ def features(bands: NDArray[np.floating], found: Slots, group: Ints, changes: Se
     return np.concatenate([*columns, np.tile(song, (len(own), 1))], axis=1)
 
 
-def chances(rows: Floats) -> tuple[Floats, Floats]:
-    """(slots,) that a guitar strikes there, and (slots,) that it strikes hard."""
-    w = {k: v.astype(float) for k, v in net.weights("strokes").items()}
+def run_net(rows: Floats, name: str) -> Floats:
+    """(slots, outputs) chances that a net of this kind gives; its weights are those of ``weights/NAME.npz``."""
+    w = {k: v.astype(float) for k, v in net.weights(name).items()}
     x = np.clip((rows - w["mean"]) / w["scale"], -5, 5)
-    for k in range(sum(name.startswith("layer") for name in w) // 2):
+    for k in range(sum(key.startswith("layer") for key in w) // 2):
         x = x @ w[f"layer{k}.weight"] + w[f"layer{k}.bias"]
         x = np.maximum(x, 0.01 * x)
-    out = 1 / (1 + np.exp(-(x @ w["out.weight"] + w["out.bias"])))
+    return np.asarray(1 / (1 + np.exp(-(x @ w["out.weight"] + w["out.bias"]))))
+
+
+def chances(rows: Floats) -> tuple[Floats, Floats]:
+    """(slots,) that a guitar strikes there, and (slots,) that it strikes hard."""
+    out = run_net(rows, "strokes")
     return out[:, 0], out[:, 1]
 
 
 # ---------------------------------------------------------------- a whole song
 
 
+def song_slots(song: Song, evidence: Evidence) -> tuple[Slots, Ints]:
+    """The slots of a song's bars, and (bars,) which bars belong together: those of one music and meter."""
+
+    def made() -> tuple[Slots, Ints]:
+        grid = song.grid
+        bar_of, number, each = [], [], []
+        for index, _, bar in grid.walk():
+            bar_of += [index] * bar.beats
+            number += [bar.first - 1 + k for k in range(bar.beats)]
+            each += [per_beat(bar.meter.denominator, bar.meter.compound)] * bar.beats
+        swing = find_swing(rises(evidence.bands)[0], grid.times) if 4 in each else 0.5
+        found = slots(grid.times, bar_of, number, each, swing)
+        kinds: dict[tuple[str, str], int] = {}
+        group = []
+        for b, bar in enumerate(grid.bars):
+            section = song.section_of_bar(b)
+            key = song.sections[section].material or f"#{section}", str(bar.meter)
+            group.append(kinds.setdefault(key, len(kinds)))
+        return found, np.array(group)
+
+    key = song.grid.times, song.grid.bars, tuple((s.start, s.material) for s in song.sections)
+    return evidence.kept.get("slots", key, made, 2)
+
+
 def decide(song: Song, evidence: Evidence) -> Strummed:
     """What the strumming hand does on a song's grid, as far as the record shows it."""
-    grid = song.grid
-    count = len(grid.bars)
-    bar_of, number, each = [], [], []
-    for index, _, bar in grid.walk():
-        slots_here = per_beat(bar.meter.denominator, bar.meter.compound)
-        bar_of += [index] * bar.beats
-        number += [bar.first - 1 + k for k in range(bar.beats)]
-        each += [slots_here] * bar.beats
-    rise, _ = rises(evidence.bands)
-    swing = find_swing(rise, grid.times) if 4 in each else 0.5
-    found = slots(grid.times, bar_of, number, each, swing)
-    material = [song.sections[song.section_of_bar(b)].material or f"#{song.section_of_bar(b)}" for b in range(count)]
-    kinds = {k: i for i, k in enumerate(dict.fromkeys((m, str(grid.bars[b].meter)) for b, m in enumerate(material)))}
-    group = np.array([kinds[m, str(grid.bars[b].meter)] for b, m in enumerate(material)])
-    changes = [grid.clock(c.start) for c in song.chords]
+    found, group = song_slots(song, evidence)
+    changes = [song.grid.clock(c.start) for c in song.chords]
     chance, hard = chances(features(evidence.bands, found, group, changes))
-    return _read(found, chance, hard, group, swing, [b.beats for b in grid.bars])
+    return _read(found, chance, hard, group, [b.beats for b in song.grid.bars])
 
 
 def together(found: Slots, chance: Floats, group: Ints) -> Floats:
@@ -198,7 +217,7 @@ def hoped(chance: Floats) -> float:
     return float(2 * chance[said].sum() / (said.sum() + chance.sum()))
 
 
-def _read(found: Slots, chance: Floats, hard: Floats, group: Ints, swing: float, beats: Sequence[int]) -> Strummed:
+def _read(found: Slots, chance: Floats, hard: Floats, group: Ints, beats: Sequence[int]) -> Strummed:
     whole = together(found, chance, group)
     texts, sure, hidden = [""] * len(beats), [0.0] * len(beats), set()
     for g in range(int(group.max()) + 1):
@@ -216,7 +235,7 @@ def _read(found: Slots, chance: Floats, hard: Floats, group: Ints, swing: float,
             letters = [_letter(found, int(i), float(whole[i]), float(hard[i]), fine) for i in here]
             texts[b] = plainest("".join(letters), beats[b])
             sure[b] = round(worth, 3)
-    return Strummed(tuple(texts), tuple(sure), swing, frozenset(hidden))
+    return Strummed(tuple(texts), tuple(sure), found.swing, frozenset(hidden))
 
 
 def _letter(found: Slots, i: int, chance: float, hard: float, fine: bool) -> str:

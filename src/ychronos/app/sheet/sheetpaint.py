@@ -18,6 +18,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
 
 from ...chart.diagram import diagram
 from ...chart.rows import bar_marks, row_clock, section_title
+from ...song.bassnotes import between
 from ...song.model import Song
 from ...song.words import beats_text
 from ...theory.meter import grouping_text
@@ -32,6 +33,7 @@ CHORD_SIZE = 17.0
 WAVE_CENTRE = 58.0
 WAVE_HALF = 17.0
 BASS_LOW, BASS_HIGH = 93.0, 81.0
+BASS_FROM, BASS_RANGE = 28, 20  # MIDI note at the lowest place, semitones up to the highest
 LINE_TOP, LINE_BOTTOM = 2.0, 96.0
 LEAD_SHIFT = -20.0
 LEAST_DIAGRAM = 0.4  # width of a diagram against its height below which it is left out
@@ -261,6 +263,9 @@ def _bass(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float) 
     previous = -2
     pen = QPen(theme.colour("stated"), 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
     painter.setFont(theme.sans(7.5 * min(1.2, scale)))
+    if song.bassline:
+        _bass_as_played(painter, song, bar, pen, view, scale)
+        return
     for beat in range(bar.beats):
         if view.bass is not None and start + beat < len(view.bass):
             note = int(view.bass[start + beat])
@@ -281,6 +286,35 @@ def _bass(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float) 
             painter.setPen(pen)
             painter.drawLine(QPointF(x0, y), QPointF(x1, y))
         previous = note
+
+
+def _bass_as_played(painter: QPainter, song: Song, bar: BarBox, pen: QPen, view: View, scale: float) -> None:
+    """Every note of the bass where it is plucked, higher ones higher, with its name where there is room; paler the less sure."""
+    theme, grid = view.theme, song.grid
+    start = grid.starts[bar.bar]
+    begin, end = (grid.clock(p) for p in grid.bar_range(bar.bar))
+    metrics = QFontMetricsF(painter.font())
+    previous = -1
+    for n in between(song.bassline, begin - 0.03, end - 0.03):
+        x0 = bar.x_of(max(0.0, grid.position(n.at) - start)) + 4
+        x1 = min(bar.x + bar.width, bar.x_of(max(0.0, grid.position(n.at + n.length) - start)) + 4) - 2.5
+        y = (BASS_LOW + (BASS_HIGH - BASS_LOW) * min(1.0, max(0.0, (n.note - BASS_FROM) / BASS_RANGE))) * scale
+        colour = theme.colour("stated")
+        colour.setAlphaF(0.45 + 0.55 * min(1.0, n.sure))
+        if n.note != previous:
+            index = song.chord_index(
+                Fraction(max(0, min(grid.position(n.at), float(grid.end) - 0.01))).limit_denominator(64)
+            )
+            text = song.note_name(index, n.note % 12)
+            wide = metrics.horizontalAdvance(text)
+            if x1 - x0 > wide + 6:
+                painter.setPen(theme.colour("faded"))
+                painter.drawText(QPointF(x0, y + 3 * scale), text)
+                x0 += wide + 2
+        pen.setColor(colour)
+        painter.setPen(pen)
+        painter.drawLine(QPointF(x0, y), QPointF(max(x0 + 2, x1), y))
+        previous = n.note
 
 
 def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float) -> None:

@@ -23,6 +23,7 @@ from ...guitar.instrument import LEVEL_IDS, STANDARD, GuitarSetup
 from ...guitar.odds import HeardNotes
 from ...paths import as_text, from_text, shown
 from ...song import statements as said
+from ...song.bassnotes import BassNote
 from ...song.grid import Bar, Grid
 from ...song.merge import merged
 from ...song.model import ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
@@ -155,6 +156,7 @@ class _Project(msgspec.Struct):
     second_guitar: _Guitar | None = None
     heard: list[_Heard] = []
     strummed: _Strummed | None = None
+    bassline: list[list[float]] = []  # seconds, length, MIDI number, how sure
     notation: str = "names"
     statements: list[_Statement] = []
     log: list[_Log] = []
@@ -219,6 +221,7 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         guitar=_guitar_out(song.guitar),
         second_guitar=_guitar_out(song.second) if song.second is not None else None,
         strummed=_strummed_out(song.strummed),
+        bassline=[[round(n.at, 4), round(n.length, 4), n.note, round(n.sure, 2)] for n in song.bassline],
         heard=[_Heard(c.harte(), [round(x, 2) for x in row]) for c, row in song.heard.odds],
         notation=song.notation,
         statements=[_statement_out(s) for s in song.statements],
@@ -317,6 +320,13 @@ def song_of(document: dict[str, Any], folder: Path | None = None) -> Song:
     return _song(msgspec.convert(document, type=_Project), folder, unknown)
 
 
+def _bass_in(row: list[float]) -> BassNote:
+    at, length, note, sure = row
+    if not (-LONGEST < at < LONGEST and 0 < length < LONGEST and 0 <= sure <= 1 and note == int(note)):
+        raise ValueError("a note of the bass has a time, a length, a note and how sure it is")
+    return BassNote(at, length, int(note), sure)
+
+
 def _strummed_out(found: Strummed) -> _Strummed | None:
     if not any(found.bars) and not found.hidden:
         return None
@@ -335,7 +345,7 @@ def _strummed_in(p: _Strummed | None) -> Strummed:
 
 def _check(p: _Project) -> None:
     """What no song has is refused before it is worked out: raises ValueError."""
-    for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log", "heard"):
+    for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log", "heard", "bassline"):
         if len(getattr(p, name)) > MOST:
             raise ValueError(f"more {name} than any song has")
     if any(b - a < CLOSEST for a, b in pairwise(p.beats)):
@@ -362,6 +372,7 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
         second=_guitar_in(p.second_guitar) if p.second_guitar is not None else None,
         heard=HeardNotes(tuple((parse_harte(h.chord), tuple(h.odds)) for h in p.heard)),
         strummed=_strummed_in(p.strummed),
+        bassline=tuple(_bass_in(n) for n in p.bassline),
         notation=p.notation,
         log=tuple(Entry(e.when, e.what) for e in p.log),
         unknown=unknown,

@@ -1,0 +1,1 @@
+"""Lines: the bass as it is played."""

@@ -1,0 +1,208 @@
+"""The bass as it is played: when it is plucked anew, and which note.
+
+Method: slots of the bars as for strokes (:mod:`..hands.strokes`). A small net tells from the low bands, from how the low notes
+change, and from what the bars of a section have in common whether the bass begins a note in a slot. From one beginning to the
+next the note is the likeliest of E1 .. G3: a weighted sum of how loud it and its octaves are, of what the chord net hears in
+the bass, of its place in the chord, and of how far it is from the note before (a conditional logit, as for shapes), the best
+path over all of them (Viterbi). Trained by ``training/fit_bass.py``. Conventions: notes as MIDI numbers at concert pitch of the
+record's own tuning; times in seconds.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...song.bassnotes import BassNote
+from ...song.model import Song
+from .. import net
+from ..evidence import Evidence
+from ..hands import strokes
+from ..hands.strokes import Slots
+from ..spectra import BAND_RATE, LOWEST_MIDI, PITCH_RATE
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int_]
+LOW, HIGH = 28, 55  # MIDI notes that a bass plays
+NOTES = HIGH - LOW + 1
+BANDS = 14  # lowest bands that are looked at one by one
+AHEAD = 0.03  # seconds into a note from which on it is listened to
+LONGEST = 0.9  # seconds of a note that say which it is
+BEGINS = 0.5  # chance from which on a note begins
+
+
+def low_notes(notes: NDArray[np.floating], start: float, end: float) -> Floats:
+    """(84,) mean activations from ``start`` to ``end``."""
+    first = int(np.clip(round((start + AHEAD) * PITCH_RATE), 0, len(notes) - 1))
+    last = int(np.clip(round(min(end, start + LONGEST) * PITCH_RATE), first + 1, len(notes)))
+    return np.asarray(notes[first:last].astype(np.float32).mean(0), float)
+
+
+def onset_features(
+    bands: NDArray[np.floating], notes: NDArray[np.floating], bass: NDArray[np.floating], found: Slots, group: Ints,
+    changes: Sequence[float],
+) -> Floats:  # fmt: skip
+    """(slots, k) what the net for beginnings is given."""
+    loud = np.percentile(bands.astype(np.float32)[:, :BANDS].sum(1), 95) / BANDS + 1e-9
+    log = np.log1p(20 * bands[:, :BANDS].astype(np.float32) / loud)
+    rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1])).astype(float)
+    own, level = strokes.struck(rise, log.astype(float), found)
+    own = np.minimum(own, 3.0)
+    whole, _ = strokes.struck(*strokes.rises(bands), found)
+    whole = np.minimum(whole, 3.0)
+    common, often = np.zeros_like(own), np.zeros(len(own))
+    key = np.asarray(group)[found.bar] * 1000 + found.index
+    total = own.mean(1)
+    for k in np.unique(key):
+        inside = np.flatnonzero(key == k)
+        common[inside] = np.median(own[inside], axis=0)
+        often[inside] = (total[inside] > strokes.COMMON).mean()
+    at = np.clip((found.time * PITCH_RATE).round().astype(int), 0, len(notes) - 1)
+    low = np.sqrt(np.maximum(notes[:, : HIGH - LOWEST_MIDI + 1].astype(np.float32), 0)).astype(float)
+    heard = np.exp(np.asarray(bass, float) - np.asarray(bass, float).max(1, keepdims=True))
+    after, before = np.clip(at + 1, 0, len(notes) - 1), np.clip(at - 1, 0, len(notes) - 1)
+    turns = [_turn(low[after], low[before]), _turn(heard[after], heard[before])]
+    strong = low[after].max(1) / (np.percentile(low.max(1), 90) + 1e-6)
+    nobody = heard[after][:, 12] / heard[after].sum(1)
+    change = np.zeros(len(own))
+    if len(changes):
+        change = (np.abs(found.time[:, None] - np.array(changes)[None]).min(1) < strokes.EARLY).astype(float)
+    mean = common.mean(1)
+    around = [np.roll(x, -k) for x in (total, mean, turns[0]) for k in strokes.NEAR]
+    place = [(found.step == s).astype(float) for s in (0, 1, 2)] + [
+        (found.number == 0).astype(float),
+        (found.index == 0).astype(float),
+    ]
+    gap = np.log(np.clip(np.gradient(found.time), 0.03, 1.0) / 0.12) if len(own) > 1 else np.zeros(len(own))
+    columns = [
+        own,
+        level,
+        whole,
+        common,
+        *(c[:, None] for c in (total, mean, often, *turns, strong, nobody, change, gap, *around, *place)),
+    ]
+    song = np.array([total.mean(), total.std(), rise.mean() * 10, float(strong.mean()), float(nobody.mean())])
+    return np.concatenate([*columns, np.tile(song, (len(own), 1))], axis=1)
+
+
+def _turn(one: Floats, two: Floats) -> Floats:
+    """How much two rows of amounts point elsewhere, 0 .. 1."""
+    both = (one * two).sum(1)
+    return np.asarray(1 - both / (np.sqrt((one**2).sum(1) * (two**2).sum(1)) + 1e-6))
+
+
+def beginnings(rows: Floats) -> Floats:
+    """(slots,) chance that the bass begins a note there."""
+    return strokes.run_net(rows, "bassline")[:, 0]
+
+
+@dataclass(frozen=True)
+class Around:
+    """What is known where a note sounds: pitch classes of the chord (root, bass, fifth, all) and (13,) chances of the bass."""
+
+    root: int
+    bass: int
+    fifth: int
+    inside: frozenset[int]
+    heard: Floats
+
+
+def candidate_features(amounts: Floats, about: Around) -> Floats:
+    """(NOTES, k) what speaks for each note: ``amounts`` (84,) are the mean activations while it sounds."""
+    level = np.sqrt(np.maximum(amounts, 0))
+    padded = np.concatenate([np.zeros(24), level, np.zeros(36)])
+    notes = np.arange(LOW, HIGH + 1)
+    at = notes - LOWEST_MIDI + 24
+    top = level[: HIGH - LOWEST_MIDI + 1].max() + 1e-6
+    classes = notes % 12
+
+    def off(steps: int) -> Floats:
+        return np.asarray(padded[at + steps] / top)
+
+    own, height = off(0), (notes - 40) / 12
+    lower = np.array([padded[24 : 24 + n - LOWEST_MIDI].max(initial=0.0) for n in notes]) / top
+    chance = np.log(about.heard[classes] + 1e-3)
+    columns = [
+        height, height**2, own, own**2, own * height, off(12), off(-12), off(19), off(7), off(-7), off(-5), off(1), off(-1), lower,
+        chance, chance * own, classes == about.root, classes == about.bass, classes == about.fifth,
+        np.isin(classes, list(about.inside)), own * (classes == about.bass),
+    ]  # fmt: skip
+    return np.stack([np.asarray(c, float) for c in columns], 1)
+
+
+def step_features() -> Floats:
+    """(NOTES, NOTES, k) what speaks for going from one note (rows) to another."""
+    gap = np.abs(np.arange(NOTES)[:, None] - np.arange(NOTES)[None])
+    columns = [gap == 0, (gap == 1) | (gap == 2), np.minimum(gap, 12) / 12, gap == 12, gap > 12]
+    return np.stack([np.asarray(c, float) for c in columns], 2)
+
+
+def best_path(local: Floats, steps: Floats) -> Ints:
+    """(n,) the notes of the best path: ``local`` (n, NOTES) is what speaks for each, ``steps`` (NOTES, NOTES) for going on."""
+    if not len(local):
+        return np.zeros(0, int)
+    value = local[0]
+    back = np.zeros(local.shape, int)
+    for i in range(1, len(local)):
+        whole = value[:, None] + steps
+        back[i] = whole.argmax(0)
+        value = whole.max(0) + local[i]
+    out = [int(value.argmax())]
+    for i in range(len(local) - 1, 0, -1):
+        out.append(int(back[i, out[-1]]))
+    return np.array(out[::-1], int)
+
+
+def around(song: Song, evidence: Evidence, seconds: float, until: float) -> Around:
+    """What is known of a moment of a song."""
+    chord = song.chords[song.chord_index(Fraction(song.grid.position(seconds + 0.02)).limit_denominator(1000))].chord
+    return about_of(chord, evidence.bass, seconds, until)
+
+
+def about_of(chord: object, bass: NDArray[np.floating], seconds: float, until: float) -> Around:
+    first = int(np.clip(round((seconds + AHEAD) * PITCH_RATE), 0, len(bass) - 1))
+    last = int(np.clip(round(min(until, seconds + LONGEST) * PITCH_RATE), first + 1, len(bass)))
+    log = np.asarray(bass[first:last], float).mean(0)
+    heard = np.exp(log - log.max())
+    heard /= heard.sum()
+    root = getattr(chord, "root", None)
+    if root is None:
+        return Around(-1, -1, -1, frozenset(), heard)
+    inside = frozenset(chord.pitch_classes)  # type: ignore[attr-defined]
+    fifth = next(((root + k) % 12 for k in (7, 6, 8) if (root + k) % 12 in inside), (root + 7) % 12)
+    return Around(root, chord.sounding_bass, fifth, inside, heard)  # type: ignore[attr-defined]
+
+
+def find(song: Song, evidence: Evidence) -> list[BassNote]:
+    """The notes of the bass, in order."""
+    found, group = strokes.song_slots(song, evidence)
+    changes = [song.grid.clock(c.start) for c in song.chords]
+    rows = onset_features(evidence.bands, evidence.notes, evidence.bass, found, group, changes)
+    chance = strokes.together(found, beginnings(rows), group)
+    begun = np.flatnonzero(chance >= BEGINS)
+    if not len(begun):
+        return []
+    times = [*found.time[begun].tolist(), float(song.grid.times[-1])]
+    w = {k: v.astype(float) for k, v in net.weights("bassline").items()}
+    local = np.array([
+        candidate_features(low_notes(evidence.notes, a, b), around(song, evidence, a, b)) @ w["note"]
+        for a, b in zip(times[:-1], times[1:], strict=True)
+    ])  # fmt: skip
+    path = best_path(local, step_features() @ w["step"])
+    sure = np.exp(local - local.max(1, keepdims=True))
+    sure /= sure.sum(1, keepdims=True)
+    out = []
+    for k, (i, note) in enumerate(zip(begun, path, strict=True)):
+        a, b = times[k], times[k + 1]
+        likely = float(np.clip(chance[i] * sure[k, note], 0, 1))
+        out.append(
+            BassNote(round(float(a), 4), round(max(0.03, min(b - a, 2.0)), 4), LOW + int(note), round(likely, 2))
+        )
+    return out
+
+
+assert BAND_RATE > PITCH_RATE
