@@ -41,7 +41,7 @@ def press(button: QPushButton, qtbot: QtBot) -> None:
 def test_ground_says_what_is_known(waltz_window: Window, qtbot: QtBot) -> None:
     w = waltz_window
     press(w.tabs.buttons[1], qtbot)
-    assert w.pages.currentWidget() is w.ground
+    assert w.page_shown is w.ground
     assert w.ground.value.text().startswith(("34 ¢ sharp", "35 ¢ sharp"))
     assert "steady" in w.ground.steady.text()
     first = w.ground.causes[0].text()

@@ -100,7 +100,7 @@ def test_the_page_lists_all_and_opens_one(window: Window, qtbot: QtBot, tmp_path
     first, second = leave(make_song(), title="The first"), leave(make_song(), path, title="The second")
     os.utime(first, (1e9, 1e9))
     assert window.offer_recovery()
-    assert window.pages.currentWidget() is window.unfinished
+    assert window.page_shown is window.unfinished
     works = [work for work, _, _ in window.unfinished.entries]
     assert [w.title for w in works] == ["The second", "The first"]
     assert "s.ychronos” is as it was" in works[0].describe()
@@ -117,7 +117,7 @@ def test_the_page_lists_all_and_opens_one(window: Window, qtbot: QtBot, tmp_path
     window.actions_.actions["unfinished"].trigger()
     assert [w.title for w, _, _ in window.unfinished.entries] == ["The first"]
     qtbot.mouseClick(window.unfinished.later, Qt.MouseButton.LeftButton)
-    assert window.pages.currentWidget() is not window.unfinished
+    assert window.page_shown is not window.unfinished
     assert files.save_to(window, path)
     assert project.load(path).title == "The second"
 
@@ -127,7 +127,7 @@ def test_thrown_away_can_be_taken_back(window: Window, qtbot: QtBot) -> None:
     window.offer_recovery()
     qtbot.mouseClick(window.unfinished.entries[0][2], Qt.MouseButton.LeftButton)
     assert not left.exists()
-    assert window.pages.currentWidget() is window.welcome
+    assert window.page_shown is window.welcome
     window.notice.choices["Undo"].click()
     assert left.exists()
     assert window.unfinished.isVisible()

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 
 from ..chart.facts import facts, tuning_text
 from ..session.session import SONG, Session
-from .labels import label
+from .labels import Elided, label
 from .theme import Theme
 
 
@@ -75,9 +75,9 @@ class Head(QFrame):
         super().__init__()
         self.setObjectName("head")
         self.session = session
-        self.title, self.artist = label(), label(quiet=True)
+        self.title, self.artist = Elided(), Elided()
+        self.artist.setProperty("quiet", True)
         self.title.setAccessibleName("Title")
-        self.title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.record, self.count, self.home, self.checked = (Fact(n) for n in ("record", "count", "home", "checked"))
         self.guitar = Fact("guitar")
         names = QVBoxLayout()
@@ -114,7 +114,6 @@ class Head(QFrame):
             return
         f = facts(song)
         self.title.setText(song.title)
-        self.title.setToolTip(song.title)
         recording = self.session.recording
         self.artist.setText(song.artist or (recording.path.name if recording else ""))
         known = song.ground.confidence > 0

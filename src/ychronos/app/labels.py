@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
-from PySide6.QtGui import QFontMetrics, QPainter
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
     QLayout,
     QListWidget,
+    QScrollArea,
+    QSizePolicy,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -32,6 +34,26 @@ class Words(QLabel):
         return super().minimumSizeHint().boundedTo(QSize(self.WIDEST, self.HIGHEST))
 
 
+class Elided(QLabel):
+    """A text on one line that ends in … where there is no room for it; the whole is in its tooltip."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self.setToolTip(text)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        shown = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
+        painter.end()
+
+
 def label(text: str = "", quiet: bool = False) -> QLabel:
     out = Words(text)
     out.setProperty("quiet", quiet)
@@ -52,6 +74,23 @@ def beside(view: QWidget, left: QLayout, heading: QLabel, count: QLabel, entries
     column.addWidget(entries, 1)
     column.addStretch(0)
     with_side(view, left, column)
+
+
+class Roomy(QScrollArea):
+    """Holds a page that needs more room than a low screen has: it scrolls there instead of making the window larger."""
+
+    def __init__(self, page: QWidget, upright_only: bool = False) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        if upright_only:
+            self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setWidget(page)
+        self.viewport().setAutoFillBackground(False)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(200, 120)
 
 
 def with_side(view: QWidget, left: QLayout, column: QLayout) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ..formats.registry import exporter
@@ -16,6 +17,7 @@ from .form.formview import FormView
 from .ground.groundview import GroundView
 from .hand.handview import HandView
 from .key.keyview import KeyView
+from .labels import Roomy
 from .page.pageview import PageView
 from .shell import Shell
 
@@ -46,7 +48,16 @@ class SheetPage(QWidget):
         down.addWidget(shell.sheet, 1)
         down.addWidget(shell.inside)
         across.addLayout(down, 1)
-        across.addWidget(shell.side)
+        self.beside = Roomy(shell.side, upright_only=True)
+        self.beside.setFixedWidth(shell.side.maximumWidth())
+        shell.side.installEventFilter(self)
+        across.addWidget(self.beside)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The panel's room goes with the panel."""
+        if event.type() in (QEvent.Type.ShowToParent, QEvent.Type.HideToParent):
+            self.beside.setVisible(event.type() == QEvent.Type.ShowToParent)
+        return super().eventFilter(watched, event)
 
     def set_theme(self, theme: object) -> None:
         pass  # its parts are told by the window

@@ -44,6 +44,7 @@ from .guarding import guard
 from .head import Head
 from .jobs import Job, Threads
 from .key.keyview import KeyView
+from .labels import Roomy
 from .notices import Notice, Strip
 from .opener import Opener
 from .othercounts import OtherCounts
@@ -132,10 +133,9 @@ class Window(Opener):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.pages = QStackedWidget()
-        self.pages.addWidget(self.welcome)
-        for page in self.views.values():
-            self.pages.addWidget(page)
-        self.pages.addWidget(self.unfinished)
+        self._rooms = {page: Roomy(page) for page in (self.welcome, *self.views.values(), self.unfinished)}
+        for room in self._rooms.values():
+            self.pages.addWidget(room)
         middle = QWidget()
         down = QVBoxLayout(middle)
         down.setContentsMargins(0, 0, 0, 0)
@@ -334,7 +334,12 @@ class Window(Opener):
     def show_page(self) -> None:
         """The view that is chosen, or what there is to see instead."""
         page = self.views[self.view] if self.session.is_open else self.welcome
-        self.pages.setCurrentWidget(self.unfinished if self.recovery.showing else page)
+        self.pages.setCurrentWidget(self._rooms[self.unfinished if self.recovery.showing else page])
+
+    @property
+    def page_shown(self) -> QWidget:
+        """The page that is seen: a view, the welcome or the page of unsaved work."""
+        return next(page for page, room in self._rooms.items() if room is self.pages.currentWidget())
 
     def _refresh_title(self) -> None:
         d = self.session

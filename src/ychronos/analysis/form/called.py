@@ -33,6 +33,9 @@ FEATURES = (
 USUAL = 8.0  # bars of a section
 LOUD = 3.0  # dB that are plainly louder
 SHORT = 4  # bars of what is hardly a section
+SHORTER = -0.5  # log length among its passes, below which a first or last section is only a piece
+PIECE, FRAME = 4.0, 2.5  # log odds of such a piece, and of music that only opens and ends the song
+ALONE = 1.5
 FAR = 9.0  # log odds of a name that is out of place
 
 
@@ -62,7 +65,7 @@ def features(spans: Sequence[tuple[int, int]], letters: Sequence[str], level: Fl
     several = len(again) > 1
 
     def step(x: float) -> float:
-        return float(np.clip(x / LOUD, -2, 2))
+        return float(np.clip(x / LOUD, -1, 1))  # much quieter says no more than plainly quieter
 
     rows = []
     for i, k in enumerate(letters):
@@ -108,8 +111,13 @@ def decide(rows: Floats, letters: Sequence[str], weights: Floats) -> list[tuple[
         here[intro] -= FAR * (i > 0)
         here[ending] -= FAR * (i < count - 1)
         role = int(here.argmax())
+        piece = PIECE if rows[i, FEATURES.index("length among its passes")] <= SHORTER else 0.0
+        # what is short, comes once and opens or ends a song is hardly anything else; made songs have too few of other levels
+        alone = rows[i, FEATURES.index("first, alone and short")] or rows[i, FEATURES.index("last, alone and short")]
+        piece += ALONE if alone else 0.0
+        piece += FRAME if count > 3 and list(letters).count(k) == 2 and letters[0] == k == letters[-1] else 0.0
         for edge, at in ((intro, 0), (ending, count - 1)):
-            if i == at and logs[i, edge] > logs[i, role]:
+            if i == at and logs[i, edge] + piece > logs[i, role]:
                 role = edge
                 here = logs[i]
         chances = np.exp(here - here.max())

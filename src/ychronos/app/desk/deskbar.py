@@ -26,6 +26,7 @@ from ..theme import Theme
 if TYPE_CHECKING:
     from ...session.practice import Practice
 
+LEAST = 660  # pixels that two rows need
 NARROW = 1200  # pixels below which the desk has two rows
 
 
@@ -166,6 +167,10 @@ class Desk(QFrame):
         for part in self.groups:
             (self.second if two_rows else self.first).addWidget(part)
         self.first.addWidget(self.levels)
+
+    def minimumSizeHint(self) -> QSize:
+        """One row can become two: it must not hold the window wide."""
+        return QSize(min(LEAST, super().minimumSizeHint().width()), super().minimumSizeHint().height())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

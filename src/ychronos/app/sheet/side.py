@@ -41,7 +41,8 @@ class Side(QFrame):
         super().__init__()
         self.setObjectName("side")
         self.session = session
-        self.setFixedWidth(252)
+        self.setMinimumWidth(236)  # beside a scroll bar on a low screen
+        self.setMaximumWidth(252)
         self.place, self.chord, self.state = label(quiet=True), label(), label(quiet=True)
         self.place.setWordWrap(True)
         self.state.setWordWrap(True)
