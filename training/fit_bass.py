@@ -1,21 +1,19 @@
 """Train what tells the bass as it is played: the net for beginnings, and the weights of notes.
 
-    python training/fit_bass.py FOLDER --steps 3000 --out src/ychronos/analysis/weights/bassline.npz [--trial FOLDER]
+    python training/fit_bass.py FOLDER [FOLDER ...] --steps 3000 --out src/ychronos/analysis/weights/bassline.npz [--trial FOLDER]
 
-FOLDER is made by ``strum_songs.py``. Beginnings by a small net as for strokes; notes by a conditional logit over E1 .. G3 given the
+FOLDERS are made by ``strum_songs.py``. Beginnings by a small net as for strokes; notes by a conditional logit over E1 .. G3 given the
 note before, by L-BFGS. Needs PyTorch; the application does not.
 """
 
 from __future__ import annotations
 
-import argparse
 from pathlib import Path
 
 import numpy as np
 import torch
-import torch.nn.functional as F  # noqa: N812
-from fit_strokes import HIDDEN, NEAR, Net, run
-from learning import Learner
+import torch.nn.functional as F
+from fit_strokes import NEAR, arguments, run, slots_of, train
 from scipy.optimize import minimize
 
 from ychronos.analysis.hands import strokes
@@ -23,24 +21,6 @@ from ychronos.analysis.lines import bassline
 from ychronos.theory.chord import ChordError, parse_harte
 
 RIDGE = 1e-4
-
-
-def slots_of(d: dict[str, np.ndarray], stem: str, seed: int) -> tuple[strokes.Slots, np.ndarray]:
-    """Slots on the true beats, a little moved, and which bars belong together."""
-    rng = np.random.default_rng([19, seed, int(stem.split("_")[0])])
-    beat = d["beat"] + rng.uniform(-0.012, 0.012) + rng.normal(0, 0.006, len(d["beat"]))
-    position, unit, count = d["position"].astype(int), int(d["unit"]), d["count"].astype(int)
-    compound = unit == 8 and int(np.bincount(count).argmax()) in (2, 4)
-    each = strokes.per_beat(unit, compound)
-    times = np.append(beat, 2 * beat[-1] - beat[-2])
-    bar = np.cumsum(position == 1)
-    bar -= bar[0]
-    swing = strokes.find_swing(strokes.rises(d["bands"])[0], times) if each == 4 else 0.5
-    found = strokes.slots(times, bar, position - 1, [each] * len(beat), swing)
-    names = {n: i for i, n in enumerate(dict.fromkeys(d["name"].tolist()))}
-    starts = np.array([times[np.flatnonzero(bar == b)[0]] for b in range(bar.max() + 1)])
-    section = np.clip(np.searchsorted(d["section"], starts + 0.1) - 1, 0, None)
-    return found, np.array([names[d["name"][s]] for s in section])
 
 
 def onset_rows(path: Path, seed: int = 0) -> tuple[np.ndarray, np.ndarray, strokes.Slots, np.ndarray]:
@@ -114,7 +94,12 @@ def report(folder: Path, w: dict[str, np.ndarray]) -> None:
         hit = begun[said].sum()
         f = 2 * hit / max(1, len(said) + begun.sum())
         times = [*found.time[said].tolist(), float(found.time[-1] + 0.3)]
-        local = np.array([bassline.candidate_features(bassline.low_notes(d["notes"], a, b), about(d, a, b)) @ w["note"] for a, b in zip(times[:-1], times[1:], strict=True)])
+        local = np.array(
+            [
+                bassline.candidate_features(bassline.low_notes(d["notes"], a, b), about(d, a, b)) @ w["note"]
+                for a, b in zip(times[:-1], times[1:], strict=True)
+            ]
+        )
         path_ = bassline.best_path(local, bassline.step_features() @ w["step"]) + bassline.LOW
         right, used = 0, set()
         for at, note in zip(d["bass_time"], d["bass_note"], strict=True):
@@ -126,48 +111,26 @@ def report(folder: Path, w: dict[str, np.ndarray]) -> None:
         by.setdefault(str(d["kind"]), []).append((f, note_f, right / max(1.0, hit)))
     for kind, rows in sorted(by.items()):
         f, note_f, share = np.array(rows).T
-        print(f"  {kind}: {len(rows)} songs, F of beginnings {f.mean():.3f}, of notes {note_f.mean():.3f}, right notes {share.mean():.3f}")
+        print(
+            f"  {kind}: {len(rows)} songs, F of beginnings {f.mean():.3f}, of notes {note_f.mean():.3f}, right notes {share.mean():.3f}"
+        )
+
+
+def begin_loss(out: torch.Tensor, y: torch.Tensor, weight: torch.Tensor) -> torch.Tensor:
+    return F.binary_cross_entropy_with_logits(out[:, 0], y[:, 0], weight=weight)
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("--steps", type=int, default=3000)
-    parser.add_argument("--trial", type=Path)
-    parser.add_argument("--out", type=Path, required=True)
-    args = parser.parse_args()
-    torch.manual_seed(6)
-    torch.set_num_threads(1)
-    paths = sorted(args.folder.glob("*.npz"))
-    songs = [onset_rows(p, k) for p in paths for k in range(2)]
-    x = np.concatenate([s[0] for s in songs])
-    y = np.concatenate([s[1] for s in songs])
-    weight = np.concatenate([np.full(len(s[1]), 2000 / len(s[1])) for s in songs])
-    mean, scale = x.mean(0), x.std(0) + 1e-3
-    inputs = torch.from_numpy(np.clip((x - mean) / scale, -5, 5).astype(np.float32))
-    targets, weights = torch.from_numpy(y.astype(np.float32)), torch.from_numpy(weight.astype(np.float32))
-    net = Net(x.shape[1])
-    learner = Learner(net, args.steps, 2e-3)
-    print(f"{len(paths)} songs, {len(x)} slots", flush=True)
-    while not learner.over:
-        learner.next_step()
-        some = torch.randint(len(inputs), (2048,))
-        out = net(inputs[some] + 0.1 * torch.randn(2048, inputs.shape[1]))[:, 0]
-        loss = F.binary_cross_entropy_with_logits(out, targets[some], weight=weights[some])
-        learner.learn(loss)
-        if learner.step % 1000 == 0:
-            print(f"{learner.step} {learner.seconds:.0f} s {loss.item():.4f}", flush=True)
-    done = learner.averaged(Net(x.shape[1]))
+    args = arguments(__doc__)
+    paths = [p for folder in args.folders for p in sorted(folder.glob("*.npz"))]
+    rows = [onset_rows(p, k)[:2] for p in paths for k in range(2)]
+    made = train([(x, y[:, None]) for x, y in rows], args.steps, begin_loss, 6)
     note, step = fit_notes([row for p in paths for row in note_rows(p)])
-    w = {"mean": mean, "scale": scale, "note": note, "step": step}
-    for k, layer in enumerate(done.layers):
-        w[f"layer{k}.weight"], w[f"layer{k}.bias"] = layer.weight.detach().numpy().T, layer.bias.detach().numpy()
-    w["out.weight"], w["out.bias"] = done.out.weight.detach().numpy().T, done.out.bias.detach().numpy()
-    assert len(done.layers) == len(HIDDEN)
-    np.savez(args.out, **{k: v.astype(np.float32) for k, v in w.items()})
-    for folder in [args.folder, *([args.trial] if args.trial else [])]:
+    made |= {"note": note.astype(np.float32), "step": step.astype(np.float32)}
+    np.savez(args.out, **made)
+    for folder in [*args.folders, *args.trial]:
         print(folder.name)
-        report(folder, w)
+        report(folder, made)
 
 
 if __name__ == "__main__":

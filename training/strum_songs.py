@@ -19,7 +19,7 @@ import soxr
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "bench" / "tools"))
 
 import make_song
-from songmaker.randomsong import PICKS, random_spec
+from songmaker.randomsong import PICKS, STRUMS, random_spec
 
 from ychronos.analysis import spectra
 from ychronos.analysis.chords import chordnet, notes
@@ -63,10 +63,14 @@ def spec_of(seed: int, short: bool = False) -> tuple[dict, str]:
     band = [p for p in spec["band"] if p["role"] != "guitar"]
     guitars = [p for p in spec["band"] if p["role"] == "guitar"] or [{"role": "guitar", "name": "guitar", "level": 84}]
     main, quiet = figure(rng, meter, rng.random() < 0.35), figure(rng, meter, rng.random() < 0.2)
+    if rng.random() < 0.4:  # figures of the song maker's own, which also mix strums and plucked strings
+        main = str(rng.choice(STRUMS[meter]))
+    if rng.random() < 0.35 and kind not in ("none", "picked"):
+        quiet = PICKS[meter]
     side = float(rng.choice([0.0, -0.5, 0.5, -0.8]))
     for k, part in enumerate(guitars):
         part["program"] = int(part.get("program") or rng.choice([24, 25, 25, 26, 27, 28]))
-        part["pattern"] = {"*": main, "verse": quiet if rng.random() < 0.6 else main, "intro": main}
+        part["pattern"] = {"*": main, "verse": quiet, "intro": quiet if rng.random() < 0.3 else main}
         part["pan"] = side if len(guitars) == 1 else (-0.6, 0.6)[k % 2]
     if kind == "picked":
         for part in guitars:

@@ -4,7 +4,7 @@ Method: a bar is divided into slots (sixteenths of a simple beat, of a dotted on
 each slot a small net weighs how much begins there in twelve bands, how much does in the other bars of the same section at
 that slot, in the slots around, and what the song is like as a whole; drums and singers are told from strums by what the
 bars of a section have in common. Trained by ``training/fit_strokes.py`` on songs whose strokes are known, also such without
-any. Which way a stroke goes follows from the hand's pendulum. Conventions: frames at 50 a second, times in seconds.
+any. Which way a stroke goes is heard too, and told by its place: the hand goes the same way at the same place. Conventions: frames at 50 a second, times in seconds.
 """
 
 from __future__ import annotations
@@ -31,7 +31,6 @@ NEAR = (-4, -2, -1, 1, 2, 4)  # slots around that are looked at
 OWN, COMMONLY = 0.6, 0.6  # weight of what a bar says and of what the bars of its section say
 CLAIM = 0.72  # hoped F of a section from which on its strokes are told
 FEWEST, HIDDEN = 0.1, 0.12  # mean chance of a slot, below which nobody strums, and from which on somebody does unheard
-SIXTEENTHS = 0.06  # of the strokes, from which on the hand goes with sixteenths
 COMMON = 0.35  # of the usual strong one, from which on something begins in a slot
 
 
@@ -99,12 +98,13 @@ def find_swing(rise: Floats, times: Sequence[float]) -> float:
     """Where the off-beat of a beat lies, .5 for straight eighths."""
     flux = rise[:, 2:].sum(1)
     starts, long = np.array(times[:-1]), np.diff(np.array(times))
-    value = []
-    for swing in SWINGS:
-        at = np.clip(((starts + swing * long) * BAND_RATE).round().astype(int), 1, len(flux) - 2)
-        value.append(float(np.mean(np.maximum(np.maximum(flux[at - 1], flux[at]), flux[at + 1]))))
-    on = np.clip((starts * BAND_RATE).round().astype(int), 1, len(flux) - 2)
-    beat = float(np.mean(np.maximum(np.maximum(flux[on - 1], flux[on]), flux[on + 1]))) + 1e-9
+
+    def begun(at: Floats) -> float:
+        near = np.clip((at * BAND_RATE).round().astype(int), 1, len(flux) - 2)
+        return float(np.mean(flux[near] + 0.5 * (flux[near - 1] + flux[near + 1])))
+
+    value = [begun(starts + swing * long) for swing in SWINGS]
+    beat = begun(starts) + 1e-9
     best = int(np.argmax(value))
     return float(SWINGS[best]) if value[best] - value[0] > STRAIGHT * beat and SWINGS[best] > 0.54 else 0.5
 
@@ -157,10 +157,10 @@ def run_net(rows: Floats, name: str) -> Floats:
     return np.asarray(1 / (1 + np.exp(-(x @ w["out.weight"] + w["out.bias"]))))
 
 
-def chances(rows: Floats) -> tuple[Floats, Floats]:
-    """(slots,) that a guitar strikes there, and (slots,) that it strikes hard."""
+def chances(rows: Floats) -> tuple[Floats, Floats, Floats]:
+    """(slots,) each: that a guitar strikes there; that it strikes hard, and that it strikes upwards if it does."""
     out = run_net(rows, "strokes")
-    return out[:, 0], out[:, 1]
+    return out[:, 0], out[:, 1], out[:, 2]
 
 
 # ---------------------------------------------------------------- a whole song
@@ -194,8 +194,8 @@ def decide(song: Song, evidence: Evidence) -> Strummed:
     """What the strumming hand does on a song's grid, as far as the record shows it."""
     found, group = song_slots(song, evidence)
     changes = [song.grid.clock(c.start) for c in song.chords]
-    chance, hard = chances(features(evidence.bands, found, group, changes))
-    return _read(found, chance, hard, group, [b.beats for b in song.grid.bars])
+    chance, hard, up = chances(features(evidence.bands, found, group, changes))
+    return _read(found, (chance, hard, up), group, [b.beats for b in song.grid.bars])
 
 
 def together(found: Slots, chance: Floats, group: Ints) -> Floats:
@@ -217,8 +217,10 @@ def hoped(chance: Floats) -> float:
     return float(2 * chance[said].sum() / (said.sum() + chance.sum()))
 
 
-def _read(found: Slots, chance: Floats, hard: Floats, group: Ints, beats: Sequence[int]) -> Strummed:
+def _read(found: Slots, heard: tuple[Floats, Floats, Floats], group: Ints, beats: Sequence[int]) -> Strummed:
+    chance, hard, up = heard
     whole = together(found, chance, group)
+    ways = together(found, up, group)  # the hand goes the same way at the same place
     texts, sure, hidden = [""] * len(beats), [0.0] * len(beats), set()
     for g in range(int(group.max()) + 1):
         bars = np.flatnonzero(group == g)
@@ -228,21 +230,17 @@ def _read(found: Slots, chance: Floats, hard: Floats, group: Ints, beats: Sequen
         if worth < CLAIM or busy < FEWEST:
             hidden |= set(bars.tolist()) if busy >= HIDDEN else set()
             continue
-        said = inside & (whole >= 0.5)
-        fine = bool((found.step[said] == 2).mean() >= SIXTEENTHS)
         for b in bars.tolist():
             here = np.flatnonzero(found.bar == b)
-            letters = [_letter(found, int(i), float(whole[i]), float(hard[i]), fine) for i in here]
+            letters = [_letter(float(whole[i]), float(hard[i]), float(ways[i])) for i in here]
             texts[b] = plainest("".join(letters), beats[b])
             sure[b] = round(worth, 3)
     return Strummed(tuple(texts), tuple(sure), found.swing, frozenset(hidden))
 
 
-def _letter(found: Slots, i: int, chance: float, hard: float, fine: bool) -> str:
-    """What is struck in a slot; the hand goes down and up with the sixteenths where there are any, else with eighths."""
+def _letter(chance: float, hard: float, up: float) -> str:
+    """What is struck in a slot."""
     if chance < 0.5:
         return "-"
-    down = found.index[i] % 2 == 0 if fine else found.step[i] == 0
-    if not fine and found.step[i] == 2:
-        down = False
-    return ("D" if hard >= 0.5 else "d") if down else ("U" if hard >= 0.5 else "u")
+    letter = "u" if up >= 0.5 else "d"
+    return letter.upper() if hard >= 0.5 else letter

@@ -1,0 +1,112 @@
+"""Strokes and the bass as they are heard: slots, swing, claims, and two songs of the station."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ychronos.analysis.evidence import Evidence
+from ychronos.analysis.hands import strokes
+from ychronos.analysis.lines import bassline
+from ychronos.song.bassnotes import HIGH, LOW, BassNote, between
+from ychronos.song.model import Song
+from ychronos.song.strumming import LETTERS, fits
+
+Analysed = tuple[Song, Evidence]
+
+
+def steady(bars: int = 8, tempo: float = 120.0, swing: float = 0.5) -> strokes.Slots:
+    beat = 60 / tempo
+    times = [1.0 + k * beat for k in range(4 * bars + 1)]
+    return strokes.slots(
+        times, [k // 4 for k in range(4 * bars)], [k % 4 for k in range(4 * bars)], [4] * 4 * bars, swing
+    )
+
+
+def struck_bands(found: strokes.Slots, figure: str, seconds: float) -> np.ndarray:
+    """Bands in which a figure of sixteenths is struck over and over."""
+    rng = np.random.default_rng(3)
+    bands = 0.05 + 0.01 * rng.random((int(seconds * strokes.BAND_RATE), 60))
+    for at, index in zip(found.time, found.index, strict=True):
+        if figure[index] != "-":
+            first = round(at * strokes.BAND_RATE)
+            for k in range(8):
+                bands[first + k] += 4 * 0.75**k
+    return bands.astype(np.float32)
+
+
+def test_slots_divide_beats_and_swing_moves_the_off_beats() -> None:
+    found = steady(1)
+    assert len(found.time) == 16 and found.index.tolist() == list(range(16))
+    assert np.allclose(np.diff(found.time), 0.125) and found.step[:4].tolist() == [0, 2, 1, 2]
+    late = steady(1, swing=0.66)
+    assert late.time[2] == pytest.approx(1.0 + 0.33) and late.time[4] == pytest.approx(1.5)
+    assert strokes.per_beat(4, False) == 4 and strokes.per_beat(8, True) == 6 and strokes.per_beat(8, False) == 2
+    assert [len(strokes.steps(k)) for k in (1, 2, 4, 6)] == [1, 2, 4, 6]
+
+
+@pytest.mark.parametrize("swing", [0.5, 0.66])
+def test_the_swing_of_a_band_is_found(swing: float) -> None:
+    found = steady(8, swing=swing)
+    bands = struck_bands(found, "x-x-x-x-x-x-x-x-", 18.5)
+    rise, _ = strokes.rises(bands)
+    times = [1.0 + 0.5 * k for k in range(33)]
+    assert strokes.find_swing(rise, times) == pytest.approx(swing, abs=0.03)
+
+
+def test_what_bars_have_in_common_outweighs_one_of_them() -> None:
+    found = steady(8)
+    chance = np.where(found.index % 4 == 0, 0.9, 0.1)
+    chance[4 * 16 + 4] = 0.3  # one bar in which a stroke is hardly heard
+    whole = strokes.together(found, chance, np.zeros(8, int))
+    assert whole[4 * 16 + 4] > 0.5 and whole[1] < 0.1
+    alone = strokes.together(found, chance, np.arange(8))
+    assert alone[4 * 16 + 4] < 0.5
+
+
+@given(st.lists(st.floats(0, 1), min_size=1, max_size=60))
+def test_what_is_hoped_is_a_share(chances: list[float]) -> None:
+    value = strokes.hoped(np.array(chances))
+    assert 0 <= value <= 1
+    if all(c in (0.0, 1.0) for c in chances) and any(chances):
+        assert value == pytest.approx(1.0)
+
+
+def test_figures_of_a_song_fit_its_bars_and_are_never_told_below_the_claim(ferry: Analysed) -> None:
+    song, evidence = ferry
+    found = strokes.decide(song, evidence)
+    assert len(found.bars) == len(found.sure) == len(song.grid.bars)
+    for bar, text, sure in zip(song.grid.bars, found.bars, found.sure, strict=True):
+        assert text == "" or (fits(text, bar.beats) and set(text) <= set(LETTERS) and sure >= strokes.CLAIM)
+    assert not found.hidden & {b for b, text in enumerate(found.bars) if text}
+    assert strokes.decide(song, evidence) == found == song.strummed
+
+
+def test_the_bass_of_a_song_is_in_order_in_range_and_mostly_of_its_chords(ferry: Analysed) -> None:
+    song, evidence = ferry
+    found = bassline.find(song, evidence)
+    assert len(found) > 60 and tuple(found) == song.bassline
+    assert all(a.at < b.at for a, b in zip(found, found[1:], strict=False))
+    assert all(LOW <= n.note <= HIGH and n.length > 0 and 0 <= n.sure <= 1 for n in found)
+    inside = [
+        n.note % 12 in song.chords[song.chord_index(Fraction(song.grid.position(n.at + 0.03)))].chord.pitch_classes
+        for n in found
+    ]
+    assert np.mean(inside) > 0.8
+
+
+def test_notes_of_the_bass_follow_the_best_path() -> None:
+    local = np.full((3, bassline.NOTES), -5.0)
+    local[0, 5] = local[1, 6] = local[2, 5] = 0.0
+    local[1, 20] = 0.4  # a little likelier, but far away
+    steps = -0.1 * np.abs(np.arange(bassline.NOTES)[:, None] - np.arange(bassline.NOTES)[None])
+    assert bassline.best_path(local, steps).tolist() == [5, 6, 5]
+    assert bassline.best_path(np.zeros((0, bassline.NOTES)), steps).tolist() == []
+    with pytest.raises(ValueError, match="no bass"):
+        BassNote(0.0, 1.0, 99)
+    notes = [BassNote(t, 0.5, 30) for t in (0.5, 1.0, 1.5)]
+    assert [n.at for n in between(notes, 1.0, 1.5)] == [1.0]
