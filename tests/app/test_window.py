@@ -16,6 +16,7 @@ from pytestqt.qtbot import QtBot
 from tests.app.conftest import answer, bar_point, chord_point, click, open_and_wait, settle
 from tests.conftest import FERRY, KNOTS
 from ychronos.app import looks
+from ychronos.app.alsocalled import ALSO
 from ychronos.app.window import Window
 from ychronos.session.commands import chords
 from ychronos.song import edits
@@ -416,3 +417,26 @@ def test_context_menu_is_made_from_the_table(ferry_window: Window, qtbot: QtBot)
     assert "One is here" in words
     assert "State the chord…" in words
     w.context_menu.close()
+
+
+@pytest.mark.parametrize(
+    ("searched", "found"),
+    [
+        ("transpose", "other_key"), ("bpm", "tempo"), ("metronome", "click"), ("time signature", "meter"), ("preferences", "guitar"),
+        ("copy", "copy"), ("half time", "half"), ("downbeat", "one_here"), ("slash", "split_chord"), ("strum", "strokes"),
+        ("lyrics", "words"), ("tab", "export_musicxml"), ("solo", "ear"), ("print", "print"), ("bookmark", "mark"),
+    ],
+)  # fmt: skip
+def test_actions_are_found_by_what_people_call_them(window: Window, searched: str, found: str) -> None:
+    finder = window.finder
+    finder.open_now()
+    finder.field.setText(searched)
+    ids = [finder.list.item(i).data(Qt.ItemDataRole.UserRole) for i in range(finder.list.count())]
+    assert found in ids
+    finder.field.setText("xyzzy")
+    assert finder.list.count() == 1 and "Nothing is called “xyzzy”" in finder.list.item(0).text()
+    finder.hide()
+
+
+def test_words_that_people_search_with_are_for_actions_that_there_are(window: Window) -> None:
+    assert set(ALSO) <= set(window.actions_.entries)

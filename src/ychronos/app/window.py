@@ -146,7 +146,7 @@ class Window(Opener):
         down.addWidget(self.desk)
         self.setCentralWidget(middle)
         menus = self.actions_.fill_menu_bar(self.menuBar())
-        self.loops_menu, self.marks_menu = QMenu("Looped lately", self), QMenu("Marks", self)
+        self.loops_menu, self.marks_menu = QMenu("Recent loops", self), QMenu("Marks", self)
         listen_menu = menus["&Listen"]
         before = self.actions_.actions["mark"]
         listen_menu.insertMenu(before, self.loops_menu)
@@ -154,7 +154,7 @@ class Window(Opener):
         self.loops_menu.aboutToShow.connect(self._fill_loops)
         self.marks_menu.aboutToShow.connect(self._fill_marks)
         file_menu = menus["&File"]
-        self.recent_menu, demo_menu = QMenu("Lately open", self), QMenu("Demo songs", self)
+        self.recent_menu, demo_menu = QMenu("Recent", self), QMenu("Demo songs", self)
         save_action = self.actions_.actions["save"]
         file_menu.insertMenu(save_action, self.recent_menu)
         file_menu.insertMenu(save_action, demo_menu)

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..actions import MENUS, Entry
+from ..alsocalled import ALSO
 from ..sheet.chordentry import TypingField
 from ..shell import Shell
 
@@ -166,7 +167,8 @@ class Finder(QDialog):
         words = text.lower().split()
         self.list.clear()
         for entry in self.actions_.entries.values():
-            about = f"{entry.words} {entry.tip} {entry.menu.replace('&', '')}".lower()
+            also = ALSO.get(entry.id, "")
+            about = f"{entry.words} {entry.tip} {entry.menu.replace('&', '')} {also}".lower()
             if entry.id == "find_action" or not all(w in about for w in words):
                 continue
             action = self.actions_.actions[entry.id]
@@ -177,6 +179,10 @@ class Finder(QDialog):
             if not action.isEnabled():
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
+        if not self.list.count():
+            nothing = QListWidgetItem(f"Nothing is called “{text.strip()}”. Try another word for it.")
+            nothing.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(nothing)
         for row in range(self.list.count()):
             if self.list.item(row).flags() & Qt.ItemFlag.ItemIsEnabled:
                 self.list.setCurrentRow(row)

@@ -85,7 +85,7 @@ class InsideView(QWidget):
         p.setPen(t.colour("ink"))
         p.setFont(t.sans(9.5))
         box = QRectF(22, 60, _TEXT, HEIGHT - 68)
-        text = "\n".join(f"· {w}" for w in self._words[:6]) or "Nobody plays a chord here."
+        text = "\n".join(f"· {w}" for w in self._words[:6]) or "There is no chord here."
         p.drawText(box, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, text)
 
     def _picture(self, p: QPainter, song: Song, seen: Inside, area: QRectF, index: int) -> None:

@@ -133,7 +133,7 @@ class Side(QFrame):
         if span.stated:
             words = "you stated it"
         elif span.chord.is_none:
-            words = f"nobody plays a chord, {span.confidence:.0%} sure"
+            words = f"no chord, {span.confidence:.0%} sure"
         else:
             words = f"{span.confidence:.0%} sure"
         if span.follows:
@@ -155,7 +155,7 @@ class Side(QFrame):
         self.why.setVisible(bool(self.why.text()))
         at = span.start
         for number, (chord, chance) in enumerate(span.rivals, 1):
-            words = "nobody plays" if chord.is_none else ""
+            words = "no chord" if chord.is_none else ""
             share = f"{chance:.0%}" if chance >= 0.005 else "under 1%"
             if seen is not None and not chord.is_none:
                 words = difference(seen, chord, lambda note: song.shown_note(at, note))

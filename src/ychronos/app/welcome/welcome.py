@@ -36,9 +36,9 @@ class Welcome(QWidget):
         self.open = QPushButton("Open a recording or project…")
         self.open.setProperty("main", True)
         self.open.clicked.connect(self.open_wanted)
-        self.recent_head, self.demo_head = QLabel("Lately open"), QLabel("Demo tapes of Radio Kestrel Point")
+        self.recent_head, self.demo_head = QLabel("Recent"), QLabel("Demo tapes of Radio Kestrel Point")
         self.recent, self.demo = QListWidget(), QListWidget()
-        self.recent.setAccessibleName("Lately open")
+        self.recent.setAccessibleName("Recent")
         self.demo.setAccessibleName("Demo songs")
         for path in demo_songs():
             item = QListWidgetItem(title_of(path))
