@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import answer, bar_point, chord_point, click, open_and_wait, settle
@@ -440,3 +440,37 @@ def test_actions_are_found_by_what_people_call_them(window: Window, searched: st
 
 def test_words_that_people_search_with_are_for_actions_that_there_are(window: Window) -> None:
     assert set(ALSO) <= set(window.actions_.entries)
+
+
+def test_every_action_is_in_a_menu_and_no_menu_covers_the_window(window: Window) -> None:
+    seen: list[object] = []
+
+    def walk(menu: QMenu) -> None:
+        entries = [a for a in menu.actions() if not a.isSeparator()]
+        assert len(entries) <= 22, menu.title()
+        for action in entries:
+            inner = action.menu()
+            if isinstance(inner, QMenu):
+                walk(inner)
+            else:
+                seen.append(action)
+
+    for top in window.menuBar().actions():
+        inner = top.menu()
+        assert isinstance(inner, QMenu)
+        walk(inner)
+    assert {id(a) for a in window.actions_.actions.values()} <= {id(a) for a in seen}
+
+
+def test_everything_is_reachable_on_a_low_screen(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.resize(1024, 600)
+    for view in w.views:
+        w.show_view(view)
+        qtbot.wait(20)
+        assert (w.width(), w.height()) == (1024, 600), view
+    w.session.edit(lambda s: edits.rename_song(s, "A title that goes on and on " * 6, ""))
+    w.notice.say("Something happened that takes a whole long sentence to be told, and another one after it. " * 2)
+    qtbot.wait(20)
+    assert (w.width(), w.height()) == (1024, 600), "nothing that is said makes the window larger"
+    assert w.head.title.toolTip().startswith("A title that goes on")

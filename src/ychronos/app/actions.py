@@ -18,6 +18,28 @@ from .shell import Shell
 MENUS = ("&File", "&Edit", "Ch&ord", "&Count", "&Sections", "H&and", "&Listen", "&View", "&Help")
 
 
+# Menus within menus, by what the names of their actions begin with: one menu covers no more than a low screen.
+SUBMENUS: dict[str, tuple[str, ...]] = {
+    "Write out": ("export_", "fold_charts", "print_shapes"),
+    "Speed and pitch": ("slower", "faster", "own_speed", "half_speed", "up", "down", "in_tune"),
+    "Move the loop": ("loop_",),
+    "What is heard": ("ear", "whole", "ab", "chart_sound", "bass_sound", "hear_readings", "find_device"),
+    "Level": ("louder", "softer", "lift_cap"),
+    "Other readings": ("rival",),
+}
+
+
+def submenu(name: str) -> str:
+    """The menu within a menu that an action stands in, "" for none."""
+    for words, beginnings in SUBMENUS.items():
+        if any(
+            name == b or (b.endswith("_") and name.startswith(b)) or (b == "rival" and name.startswith(b))
+            for b in beginnings
+        ):
+            return words
+    return ""
+
+
 @dataclass(frozen=True)
 class Entry:
     """``context`` puts it into the sheet's context menu; ``line`` draws a separator before it."""
@@ -128,11 +150,19 @@ class Actions:
             menu = bar.addMenu(name)
             menu.setToolTipsVisible(True)
             menus[name] = menu
+            inner: dict[str, QMenu] = {}
             for entry in self.entries.values():
-                if entry.menu == name:
+                if entry.menu != name:
+                    continue
+                group = submenu(entry.id)
+                if group and group not in inner:
                     if entry.line:
                         menu.addSeparator()
-                    menu.addAction(self.actions[entry.id])
+                    inner[group] = menu.addMenu(group)
+                    inner[group].setToolTipsVisible(True)
+                elif entry.line:
+                    (inner[group] if group else menu).addSeparator()
+                (inner[group] if group else menu).addAction(self.actions[entry.id])
         return menus
 
     def fill_context_menu(self, menu: QMenu) -> None:

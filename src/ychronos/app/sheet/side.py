@@ -28,6 +28,9 @@ WAYS_HIGH = 112  # pixels of the ways to hold a chord with their heading
 KEYS = ("Alt+5", "Alt+6", "Alt+7", "Alt+8")
 
 
+RINGS = {"held": "left to ring", "stopped": "cut short"}
+
+
 class Side(QFrame):
     """The chord at the caret with its rivals, and the queue of doubts."""
 
@@ -146,7 +149,7 @@ class Side(QFrame):
             words += f" · {'sounds as' if sounds else 'shape'} {name}"
         self.state.setText(words)
         if span.articulation != "strummed":
-            self.state.setText(f"{self.state.text()} · {span.articulation}")
+            self.state.setText(f"{self.state.text()} · {RINGS[span.articulation]}")
         evidence = self.session.evidence
         seen = None
         if evidence is not None and not span.chord.is_none:
