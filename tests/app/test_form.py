@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import settle
+from ychronos.app.dialogs.asking import Ask
 from ychronos.app.window import Window
 from ychronos.song import edits
 from ychronos.song.alignment import differing_bars
@@ -283,3 +284,32 @@ def test_the_order_line_leads_to_a_section(ferry_window: Window, qtbot: QtBot) -
     w.form.order.linkActivated.emit("1")
     assert w.form.strip.chosen == 1 and w.session.selection.caret == song.sections[1].start
     assert abs(w.heard() - song.grid.clock(song.sections[1].start)) < 0.05
+
+
+def test_clicks_on_the_name_of_a_section_are_about_that_section(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    made, song = w.sheet.geometry_, w.session.song
+    assert made is not None and song is not None
+    row = next(r for r in made.rows if r.row.opens and r.row.section == 2)
+    w.sheet.verticalScrollBar().setValue(int(row.y) - 80)
+    made = w.sheet.geometry_
+    assert made is not None
+    at = (QPointF(40, row.y + 20) - w.sheet._offset()).toPoint()
+    qtbot.mouseClick(w.sheet.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    bars = song.section_bars(2)
+    assert (w.session.selection.first, w.session.selection.last) == (bars[0], bars[-1])
+    asked: list[str] = []
+
+    def exec_(dialog: Ask) -> int:
+        asked.append(dialog.text)
+        dialog.answer.setCurrentText("Middle part")
+        return 1
+
+    monkeypatch.setattr(Ask, "exec", exec_)
+    at = (QPointF(40, row.y + 20) - w.sheet._offset()).toPoint()
+    qtbot.mouseClick(w.sheet.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseDClick(w.sheet.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert asked == [song.sections[2].name]
+    qtbot.waitUntil(lambda: w.session.song.sections[2].name == "Middle part", timeout=5000)  # type: ignore[union-attr]

@@ -22,7 +22,7 @@ from ..audio.play import outputs
 from ..audio.play.engine import Player
 from ..paths import shown, state_folder
 from ..session.beside import Beside
-from ..session.commands import chords, count, figuring, marks, shapes
+from ..session.commands import chords, count, figuring, marks, sections, shapes
 from ..session.keeping import Keeper
 from ..session.locks import ProjectLock
 from ..session.practice import Practice
@@ -202,6 +202,7 @@ class Window(Opener):
         self.desk.ab_pressed.connect(self.practice.toggle_ab)
         self.desk.more_pressed.connect(lambda: heard.practise(self))
         self.sheet.stretch_chosen.connect(self.practice.loop)
+        self.sheet.rename_wanted.connect(lambda: sections.rename_section(self.session))
         self.sheet.stroke_pressed.connect(lambda *place: figuring.next_stroke(self.session, *place))
         self.sheet.beat_moved.connect(lambda beat, seconds: count.move_beat(self.session, beat, seconds))
         self.desk.level_moved.connect(lambda _: self.apply_level())

@@ -63,6 +63,7 @@ class SheetView(QAbstractScrollArea):
     menu_wanted = Signal(QPoint)
     zoom_changed = Signal()
     beat_moved = Signal(int, float)
+    rename_wanted = Signal()  # of the section at the caret
     stroke_pressed = Signal(int, int, int)  # bar, slot, slots of a beat
     stretch_chosen = Signal(object, object)  # positions, free of beats
 
@@ -416,6 +417,11 @@ class SheetView(QAbstractScrollArea):
             self.session.select(start, chord=True)
             self.seek_wanted.emit(song.grid.clock(start))
             return
+        row = self.label_under(point)
+        if row is not None:
+            self._select_row(row)
+            self.seek_wanted.emit(song.grid.clock(self.session.selection.caret))
+            return
         stroke = self.stroke_under(point)
         if stroke is not None and not event.modifiers():
             self.stroke_pressed.emit(*stroke)
@@ -486,8 +492,26 @@ class SheetView(QAbstractScrollArea):
             self.beat_moved.emit(*moved)
         self._dragging = False
 
+    def label_under(self, point: QPointF) -> RowBox | None:
+        """The row whose name or clock stands under a point, left of its bars."""
+        if self.geometry_ is None or not 0 <= point.x() < LABEL - 6:
+            return None
+        return next((r for r in self.geometry_.rows if r.y <= point.y() < r.y + r.height), None)
+
+    def _select_row(self, row: RowBox) -> None:
+        """Select the section that a row opens, or the row."""
+        song = self.session.song
+        assert song is not None
+        bars = song.section_bars(row.row.section) if row.row.opens else range(row.row.first, row.row.last)
+        if len(bars):
+            self.session.select(song.grid.bar_range(bars[0])[0], bars[0], bars[-1])
+
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self.session.song is not None and event.button() == Qt.MouseButton.LeftButton:
+        if self.session.song is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self.label_under(self._content(event)) is not None:
+            self.rename_wanted.emit()
+        else:
             self.start_entry()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -495,8 +519,10 @@ class SheetView(QAbstractScrollArea):
         if song is None:
             return
         if event.reason() == QContextMenuEvent.Reason.Mouse:
-            chord, hit = self.chord_under(point), self.bar_under(point)
-            if chord is not None:
+            chord, hit, row = self.chord_under(point), self.bar_under(point), self.label_under(point)
+            if row is not None:
+                self._select_row(row)
+            elif chord is not None:
                 self.session.select(song.chords[chord].start, chord=True)
             elif hit is not None and self.geometry_ is not None:
                 s = self.session.selection
