@@ -87,7 +87,7 @@ def test_divide_join_hold_stop_and_silence(ferry_window: Window, qtbot: QtBot) -
     choose(w, 2)
     press(w, qtbot, Key.Key_Period)
     assert w.session.song.chords[2].articulation == "stopped"  # type: ignore[union-attr]
-    assert w.actions_.actions["stopped"].isChecked() and "stopped" in w.side.state.text()
+    assert w.actions_.actions["stopped"].isChecked() and "cut short" in w.side.state.text()
     press(w, qtbot, Key.Key_Period)
     assert w.session.song.chords[2].articulation == "strummed"  # type: ignore[union-attr]
     press(w, qtbot, Key.Key_N, SHIFT)

@@ -474,3 +474,55 @@ def test_everything_is_reachable_on_a_low_screen(ferry_window: Window, qtbot: Qt
     qtbot.wait(20)
     assert (w.width(), w.height()) == (1024, 600), "nothing that is said makes the window larger"
     assert w.head.title.toolTip().startswith("A title that goes on")
+
+
+def test_shift_and_end_extend_what_is_selected(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = w.session.song
+    assert song is not None and w.sheet.geometry_ is not None
+    w.session.select(song.grid.bar_range(4)[0], 4, 4)
+    w.sheet.setFocus()
+    shift = Qt.KeyboardModifier.ShiftModifier
+    qtbot.keyClick(w.sheet, Qt.Key.Key_Down, shift)
+    last = w.session.selection.last
+    assert last > 4
+    qtbot.keyClick(w.sheet, Qt.Key.Key_End, shift)
+    row = w.sheet.geometry_.row_of_bar(last).row
+    assert (w.session.selection.first, w.session.selection.last) == (4, row.last - 1)
+    qtbot.keyClick(w.sheet, Qt.Key.Key_End, shift | Qt.KeyboardModifier.ControlModifier)
+    assert w.session.selection.last == len(song.grid.bars) - 1
+    qtbot.keyClick(w.sheet, Qt.Key.Key_Home, shift | Qt.KeyboardModifier.ControlModifier)
+    assert (w.session.selection.first, w.session.selection.last) == (0, 4)
+
+
+def test_escape_closes_what_lies_on_top(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.actions_.actions["inside"].trigger()
+    w.notice.say("Something", error=False)
+    qtbot.keyClick(w, Qt.Key.Key_Escape)
+    assert not w.notice.isVisible() and w.inside.isVisible()
+    qtbot.keyClick(w, Qt.Key.Key_Escape)
+    assert not w.inside.isVisible()
+
+
+def test_the_clock_begins_again_with_another_song(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.seek(30.0)
+    w._tick()
+    assert w.desk.time.text().startswith("0:30")
+    w.close_document()
+    assert w.desk.time.text() == "0:00.0"
+
+
+def test_a_right_click_plays_nothing_and_a_click_in_the_form_selects(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.show_view("key")
+    asked: list[float] = []
+    w.keys.lanes.seek_wanted.connect(asked.append)
+    qtbot.mouseClick(w.keys.lanes, Qt.MouseButton.RightButton, pos=QPoint(300, 60))
+    assert not asked
+    w.show_view("form")
+    w.form.strip.section_chosen.emit(1)
+    assert w.session.song is not None
+    bars = w.session.song.section_bars(1)
+    assert (w.session.selection.first, w.session.selection.last) == (bars[0], bars[-1])

@@ -29,6 +29,7 @@ from ..session.practice import Practice
 from ..session.session import Session
 from ..song.model import Song
 from ..song.titles import title_of
+from ..song.words import clock_text
 from . import files, looks
 from .actions import Actions
 from .desk import heard
@@ -483,6 +484,7 @@ class Window(Opener):
         """Take leave of the song that is open; what is under way goes on."""
         self.stop_device()
         self.player = None
+        self.desk.time.setText(clock_text(0.0, tenths=True))
         self.sheet.set_loop(None)
         self.sheet.set_clock(None)
         self._keep_timer.stop()
@@ -537,10 +539,13 @@ class Window(Opener):
         if event.key() == Qt.Key.Key_Escape:
             if self.job is not None:
                 self.cancel_job()
+            elif self.notice.isVisible():
+                self.notice.hide()
+            elif self.inside.isVisible():
+                self.inside.hide()
+                self.actions_.refresh()
             elif self.isFullScreen():
                 self.showNormal()
-            else:
-                self.notice.hide()
             return
         super().keyPressEvent(event)
 

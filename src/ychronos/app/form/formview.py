@@ -555,7 +555,12 @@ class FormView(QWidget):
         self._show_passes()
 
     def choose(self, section: int) -> None:
+        """Show a section's passes, and select its bars: what is looped or named next is what is seen."""
         self.strip.chosen = section
+        song = self.session.song
+        bars = song.section_bars(section) if song is not None else range(0)
+        if song is not None and len(bars):
+            self.session.select(song.grid.bar_range(bars[0])[0], bars[0], bars[-1])
         self._show_passes()
 
     def _show_passes(self) -> None:

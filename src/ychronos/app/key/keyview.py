@@ -160,7 +160,8 @@ class KeyLanes(TimeAxis):
     # ------------------------------------------------------------ mouse
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self.session.song is not None and event.position().x() >= _LEFT:
+        left = event.button() == Qt.MouseButton.LeftButton
+        if left and self.session.song is not None and event.position().x() >= _LEFT:
             self._from = self.bar_at(event.position().x())
             self.seek_wanted.emit(self.seconds_at(event.position().x()))
 

@@ -583,6 +583,16 @@ class SheetView(QAbstractScrollArea):
             self._go(Fraction(whole + (1 if step > 0 else 0 if s.caret.denominator > 1 else -1)))
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self._row_step(-1 if key == Qt.Key.Key_Up else 1, shift)
+        elif key in (Qt.Key.Key_Home, Qt.Key.Key_End) and shift:
+            selection = self.session.selection
+            anchor = song.grid.bar_at(selection.caret)
+            edge = selection.last if selection.first == anchor else selection.first  # the end that moves
+            assert self.geometry_ is not None
+            row = self.geometry_.row_of_bar(edge)
+            if key == Qt.Key.Key_Home:
+                self._extend_to(0 if control else row.row.first)
+            else:
+                self._extend_to(len(song.grid.bars) - 1 if control else row.row.last - 1)
         elif key == Qt.Key.Key_Home:
             self._go(Fraction(0) if control else Fraction(self._row_start()))
         elif key == Qt.Key.Key_End:
