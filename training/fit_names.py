@@ -114,13 +114,14 @@ def fit(songs: list[dict[str, Any]], ridge: float = RIDGE) -> np.ndarray:
 
 def right(
     song: dict[str, Any], weights: np.ndarray
-) -> tuple[float, Counter[tuple[str, str]], list[tuple[float, bool]]]:
+) -> tuple[float, Counter[tuple[str, str]], list[tuple[float, bool]], float]:
     """Share of time with the right name, what is called what instead, and (how sure, whether right) of the sections."""
     rows = called.features(song["spans"], song["letters"], song["level"], song["busy"])
     good = total = 0.0
+    ours, theirs = [], []
     wrong: Counter[tuple[str, str]] = Counter()
     sure: list[tuple[float, bool]] = []
-    for span, (role, chance) in zip(song["spans"], called.decide(rows, song["letters"], weights), strict=True):
+    for span, (role, copy, chance) in zip(song["spans"], called.decide(rows, song["letters"], weights), strict=True):
         found = overlaps(song, span)
         well = 0.0
         for name, seconds in found.items():
@@ -130,7 +131,18 @@ def right(
                 wrong[name, role] += seconds
         good, total = good + well, total + found.total()
         sure.append((chance, well > found.total() / 2))
-    return good / max(total, 1e-9), wrong, sure
+        ours += [(role, copy)] * (span[1] - span[0])
+        lines = song["lines"]
+        middles = [(lines[b] + lines[min(b + 1, len(lines) - 1)]) / 2 for b in range(*span)]
+        theirs += [next((n for a, b, n in song["named"] if a <= m < b), "") for m in middles]
+    return good / max(total, 1e-9), wrong, sure, pairs(ours, theirs)
+
+
+def pairs(one: list[Any], two: list[Any]) -> float:
+    """F of pairs of bars that bear one name."""
+    a, b = (np.array([[x == y for y in z] for x in z]) for z in (one, two))
+    both = (a & b).sum() - len(one)
+    return float(2 * both / max(1, a.sum() + b.sum() - 2 * len(one)))
 
 
 def main() -> None:
@@ -146,12 +158,12 @@ def main() -> None:
     for folder in [*args.trial, *args.folders]:
         found = [right(song_of(p), weights) for p in sorted(folder.glob("*.ogg"))]
         wrong: Counter[tuple[str, str]] = Counter()
-        for _, more, _ in found:
+        for _, more, _, _ in found:
             wrong += more
-        sure = np.array([(s, r) for _, _, some in found for s, r in some])
+        sure = np.array([(s, r) for _, _, some, _ in found for s, r in some])
         off = abs(sure[:, 0].mean() - sure[:, 1].mean())
         print(
-            f"{folder.name}: {len(found)} songs, right {np.mean([f[0] for f in found]):.3f}, sure {sure[:, 0].mean():.2f}, sections right {sure[:, 1].mean():.2f} (off by {off:.2f})"
+            f"{folder.name}: {len(found)} songs, right {np.mean([f[0] for f in found]):.3f}, pairs {np.mean([f[3] for f in found]):.3f}, sure {sure[:, 0].mean():.2f}, sections right {sure[:, 1].mean():.2f} (off by {off:.2f})"
         )
         print("  " + ", ".join(f"{a} called {b} {round(s)} s" for (a, b), s in wrong.most_common(8)))
 

@@ -1,22 +1,30 @@
 """What sections are called: from place, repetition, length and how full they sound.
 
 Method: a multinomial logistic regression over what a section is among the others (:data:`FEATURES`), fitted by
-``training/fit_names.py`` on songs as the program hears them. All passes of a music are one thing, decided together; only
-the first and the last section may be an intro or an ending whatever their music is. Two musics may well bear one name.
+``training/fit_names.py`` on songs as the program hears them. All passes of a music are one thing, decided together, and all musics of a song against each other; only
+the first and the last section may be an intro or an ending whatever their music is. A second verse is called “Verse B”.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import linear_sum_assignment
 
 from .. import net
 
 Floats = NDArray[np.float64]
-ROLES = ("verse", "chorus", "pre-chorus", "bridge", "intro", "ending", "interlude")
+INNER = (
+    "verse",
+    "chorus",
+    "pre-chorus",
+    "bridge",
+    "interlude",
+)  # what a music is that is not only at the edges of a song
+ROLES = (*INNER, "intro", "ending")
 NAMES = {"verse": "Verse", "chorus": "Chorus", "pre-chorus": "Pre-chorus", "bridge": "Bridge", "intro": "Intro",
          "ending": "Ending", "interlude": "Interlude"}  # fmt: skip
 FEATURES = (
@@ -36,7 +44,7 @@ SHORT = 4  # bars of what is hardly a section
 SHORTER = -0.5  # log length among its passes, below which a first or last section is only a piece
 PIECE, FRAME = 4.0, 2.5  # log odds of such a piece, and of music that only opens and ends the song
 ALONE = 1.5
-FAR = 9.0  # log odds of a name that is out of place
+AGAIN = 1.0  # what a second music of one role costs, in log odds
 
 
 @dataclass(frozen=True)
@@ -94,34 +102,65 @@ def features(spans: Sequence[tuple[int, int]], letters: Sequence[str], level: Fl
     return np.array(rows, float)
 
 
-def decide(rows: Floats, letters: Sequence[str], weights: Floats) -> list[tuple[str, float]]:
-    """(role, probability) of each section from what :func:`features` gives and ``weights`` (FEATURES, ROLES)."""
+def decide(rows: Floats, letters: Sequence[str], weights: Floats) -> list[tuple[str, int, float]]:
+    """(role, which music of that role from 0, probability) of each section from what :func:`features` gives and ``weights``
+    (FEATURES, ROLES). Roles are shared out among the musics so that all together fit best; a second music of one role costs."""
     odds = rows @ weights
     logs = odds - odds.max(1, keepdims=True)
     logs -= np.log(np.exp(logs).sum(1, keepdims=True))
-    count = len(letters)
-    intro, ending = ROLES.index("intro"), ROLES.index("ending")
+    edges = _edges(rows, letters, logs)
+    inner = [k for k in dict.fromkeys(letters) if any(letters[i] == k and i not in edges for i in range(len(letters)))]
     of_music = {}
-    for k in dict.fromkeys(letters):
-        passes = [i for i in range(count) if letters[i] == k]
-        of_music[k] = logs[[i for i in passes if 0 < i < count - 1] or passes].mean(0)
+    for k in inner:
+        passes = [i for i in range(len(letters)) if letters[i] == k and i not in edges]
+        of_music[k] = logs[passes].mean(0)[: len(INNER)]
+    shared = _shared(of_music, {k: list(letters).count(k) for k in inner})
     out = []
     for i, k in enumerate(letters):
-        here = of_music[k].copy()
-        here[intro] -= FAR * (i > 0)
-        here[ending] -= FAR * (i < count - 1)
-        role = int(here.argmax())
-        piece = PIECE if rows[i, FEATURES.index("length among its passes")] <= SHORTER else 0.0
+        if i in edges:
+            chances = np.exp(logs[i] - logs[i].max())
+            role, copy = edges[i], 0
+        else:
+            chances = np.exp(of_music[k] - of_music[k].max())
+            role, copy = shared[k]
+        out.append((ROLES[role], copy, float(chances[role] / chances.sum())))
+    return out
+
+
+def _edges(rows: Floats, letters: Sequence[str], logs: Floats) -> dict[int, int]:
+    """Which of the first and last sections are an intro or an ending, whatever their music is."""
+    count, out = len(letters), {}
+    for edge, at in ((ROLES.index("intro"), 0), (ROLES.index("ending"), count - 1)):
+        k = letters[at]
+        more = PIECE if rows[at, FEATURES.index("length among its passes")] <= SHORTER else 0.0
         # what is short, comes once and opens or ends a song is hardly anything else; made songs have too few of other levels
-        alone = rows[i, FEATURES.index("first, alone and short")] or rows[i, FEATURES.index("last, alone and short")]
-        piece += ALONE if alone else 0.0
-        piece += FRAME if count > 3 and list(letters).count(k) == 2 and letters[0] == k == letters[-1] else 0.0
-        for edge, at in ((intro, 0), (ending, count - 1)):
-            if i == at and logs[i, edge] + piece > logs[i, role]:
-                role = edge
-                here = logs[i]
-        chances = np.exp(here - here.max())
-        out.append((ROLES[role], float(chances[role] / chances.sum())))
+        alone = rows[at, FEATURES.index("first, alone and short")] or rows[at, FEATURES.index("last, alone and short")]
+        more += ALONE if alone else 0.0
+        more += FRAME if count > 3 and list(letters).count(k) == 2 and letters[0] == k == letters[-1] else 0.0
+        passes = [i for i in range(count) if letters[i] == k]
+        usual = logs[[i for i in passes if 0 < i < count - 1] or passes].mean(0)
+        role = int(usual[: len(INNER)].argmax())
+        if logs[at, edge] + more > logs[at, role] and at not in out:
+            out[at] = edge
+    return out
+
+
+def _shared(of_music: Mapping[str, Floats], times: Mapping[str, int]) -> dict[str, tuple[int, int]]:
+    """(role, which music of that role) of each music: the best for all of them together."""
+    musics = list(of_music)
+    if not musics:
+        return {}
+    cost = np.array([
+        [-np.sqrt(times[k]) * of_music[k][r] + AGAIN * copy for copy in range(len(musics)) for r in range(len(INNER))]
+        for k in musics
+    ])  # fmt: skip
+    rows, columns = linear_sum_assignment(cost)
+    role = {musics[i]: int(c) % len(INNER) for i, c in zip(rows, columns, strict=True)}
+    seen: dict[int, int] = {}
+    out = {}
+    for k in musics:  # in order of appearance
+        out[k] = role[k], seen.get(role[k], 0)
+        seen[role[k]] = out[k][1] + 1
     return out
 
 
@@ -130,4 +169,5 @@ def suggest(spans: Sequence[tuple[int, int]], letters: Sequence[str], level: Flo
     if len(spans) < 2:
         return [Suggested("Song", 0.5)] * len(spans)
     weights = net.weights("names")["weights"].astype(float)
-    return [Suggested(NAMES[r], p) for r, p in decide(features(spans, letters, level, busy), letters, weights)]
+    found = decide(features(spans, letters, level, busy), letters, weights)
+    return [Suggested(NAMES[r] + (f" {chr(ord('A') + n)}" if 0 < n < 26 else ""), p) for r, n, p in found]
