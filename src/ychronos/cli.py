@@ -227,6 +227,7 @@ def _export(
     no_times: bool,
     no_numbers: bool,
     no_strokes: bool,
+    counts: bool,
     notes: str,
     school: str,
     to: list[Path] | None,
@@ -249,7 +250,7 @@ def _export(
     try:
         on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page, columns=columns)
         options = Options(bars, not flat, ascii_only, not no_shapes, on,
-                          not no_words, not no_times, not no_numbers, not no_strokes, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
+                          not no_words, not no_times, not no_numbers, not no_strokes, counts, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
     except ValueError as error:
         raise _fail(f"{error}.", BAD_USE) from None
     try:
@@ -284,6 +285,8 @@ def _with_exporters() -> None:
     for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers"), ("strokes", "strokes")):  # fmt: skip
         kinds[f"no_{layer}"] = Annotated[bool, typer.Option(f"--no-{layer}", help=f"Leave the {what} out.")]
         defaults[f"no_{layer}"] = False
+    kinds["counts"] = Annotated[bool, typer.Option("--counts", help="How many beats each chord lasts.")]
+    defaults["counts"] = False
     kinds["notes"] = Annotated[
         str, typer.Option("--notes", help=f"Which notes, of {', '.join(KINDS)}; empty for none.")
     ]

@@ -14,6 +14,7 @@ from pypdf import PdfReader
 
 from tests.conftest import make_song
 from ychronos import cli
+from ychronos.chart.counts import beats_of, counts_text, number
 from ychronos.formats import pdfchart, pdffonts, project, textchart
 from ychronos.formats.options import Options
 from ychronos.formats.paper import Paper
@@ -81,8 +82,8 @@ class Seen:
 
     def __init__(self, data: bytes) -> None:
         self.names: list[tuple[int, float, float, float, float, str]] = []
-        for number, page in enumerate(PdfReader(io.BytesIO(data)).pages):
-            page.extract_text(visitor_text=lambda text, cm, tm, font, size, number=number: self.see(number, text, cm, tm, font, size))  # fmt: skip
+        for sheet, page in enumerate(PdfReader(io.BytesIO(data)).pages):
+            page.extract_text(visitor_text=lambda text, cm, tm, font, size, sheet=sheet: self.see(sheet, text, cm, tm, font, size))  # fmt: skip
 
     def see(
         self, page: int, text: str, cm: list[float], tm: list[float], font: dict[str, str] | None, size: float
@@ -187,3 +188,19 @@ def test_papers_in_two_columns_are_shorter() -> None:
     assert pages[1] < pages[0]
     text = text_of(pdfchart.render(song, folded=False, paper=Paper(columns=2)))
     assert "Verse" in text and "Chorus" in text and "0:01" in text
+
+
+def test_counts_add_up_to_the_bars_and_are_there_if_wanted() -> None:
+    song = make_song("G D/F# Em7 C", bars=8)
+    song, _ = edits.state_chord(song, Fraction(6), Fraction(19, 2), parse_chord("Am"))
+    found = beats_of(song, range(8))
+    assert sum(b for _, b in found) == 32
+    assert counts_text(song, range(0, 4)) == "G 4 · D/F♯ 2 · Am 3½ · Em7 2½ · C 4"
+    assert counts_text(song, range(0, 4), True) == "G 4 - D/F# 2 - Am 3.5 - Em7 2.5 - C 4"
+    assert number(Fraction(1, 3)) == "⅓" and number(Fraction(17, 5)) == "3.4"
+    for written in (
+        textchart.render(song, counts=True, folded=False),
+        text_of(pdfchart.render(song, counts=True, folded=False)),
+    ):
+        assert "Am 3½ · Em7 2½" in written
+    assert "Am 3½" not in textchart.render(song)

@@ -13,7 +13,7 @@ from .paper import PLAIN_PAPER, Paper
 @dataclass(frozen=True)
 class Options:
     """Bars in a row, what is played again written once, only the plainest characters, the paper, and which layers there
-    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars, strokes, kinds of notes.
+    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars, strokes, how many beats each chord lasts, kinds of notes.
     ``school`` is how names are written, "" for as in the song; one of :data:`SCHOOLS`, else ValueError."""
 
     per_row: int = 4
@@ -25,6 +25,7 @@ class Options:
     times: bool = True
     numbers: bool = True
     strokes: bool = True
+    counts: bool = False
     notes: tuple[str, ...] = PRINTED
     school: str = ""
 

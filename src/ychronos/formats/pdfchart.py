@@ -9,6 +9,7 @@ from typing import Any
 
 from .. import __version__
 from ..chart import figured
+from ..chart.counts import counts_text
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines
 from ..chart.order import order_text
@@ -358,9 +359,11 @@ class _Page(Pen):
             self.text(x, base - 13, text, ITALIC, self.fit(text, ITALIC, 9.0, max(20.0, limit - x)))
 
     def sung(self, line: Line) -> list[tuple[str, str]]:
-        """Words and notes of passes that are not written out: (text, font) of the lines below."""
+        """Lines below a row: its counts, words and notes of passes that are not written out, as (text, font)."""
         out: list[tuple[str, str]] = []
         room = self.right - self.left - self.label - 5
+        if self.options.counts and line.bars:
+            out += [(t, PLAIN) for t in self.wrapped(counts_text(self.song, line.bars), PLAIN, NOTE_SIZE, room)]
         for which, bars in line.unwritten:
             words = (
                 " / ".join(m.text for bar in bars for m in self.song.lyrics_of_bar(bar)) if self.options.words else ""

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from ..chart.counts import counts_text
 from ..chart.facts import facts, guidance
 from ..chart.figured import told
 from ..chart.lines import Line
@@ -116,6 +117,8 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
 def _told(song: Song, line: Line, options: Options, figures: Mapping[int, str]) -> list[str]:
     """Words and notes of bars that are written and of passes that are not."""
     out: list[str] = []
+    if options.counts and line.bars:
+        out.append(f"beats: {counts_text(song, line.bars, options.ascii_only)}")
     for bar in line.bars if options.strokes else ():
         if bar in figures:
             out.append(f"strokes from bar {song.grid.number(bar)}: {figures[bar]}")

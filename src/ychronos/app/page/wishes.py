@@ -18,6 +18,7 @@ LAYERS = (
     ("shapes", "shapes_on_charts", "Shapes in use", "Diagrams in order of appearance, at the top"),
     ("words", "words_on_charts", "Words of the song", "What is sung, under its beats"),
     ("strokes", "strokes_on_charts", "Strokes", "What the strumming hand does, where it is known"),
+    ("counts", "counts_on_charts", "Beats of each chord", "How many beats each chord lasts, row by row: E 8 · A 4"),
     ("times", "times_on_charts", "Times of the record", "When each row begins"),
     ("numbers", "numbers_on_charts", "Numbers of bars", "At the start of each row"),
 )  # fmt: skip
@@ -28,7 +29,8 @@ NOTES = (
     ("doubt", "reasons_on_charts", "Doubts with reasons", "Why a chord is not sure"),
     ("private", "private_on_charts", "Notes for myself", "The words of marks"),
 )
-_SETTINGS = {name: (key, name not in NOTE_KINDS or name in PRINTED) for name, key, _, _ in (*LAYERS, *NOTES)}
+_OFF = {"counts", *(k for k in NOTE_KINDS if k not in PRINTED)}  # unless the user says so
+_SETTINGS = {name: (key, name not in _OFF) for name, key, _, _ in (*LAYERS, *NOTES)}
 ROWS = (0, 2, 3, 4, 6, 8)  # bars in a row; 0 as on the sheet
 ONE_PAGE = 0.0
 # how large, and in words; the first is "as large as fits on one page"
