@@ -36,15 +36,17 @@ def main() -> None:
         pulse_in = torch.from_numpy(pulsenet.inputs(bands, notes).T.copy())[None]
         pulse = train_pulse.load(WEIGHTS / "pulse.npz").eval()(pulse_in)[0].T.numpy()
         features = torch.from_numpy(chordnet.note_features(chordnet.compress(pitch)))[None]
-        chord, bass, heard = (part[0].numpy() for part in train_chords.load(WEIGHTS / "chords.npz").eval()(features))
+        said = {}
+        for name, *_ in chordnet.NETS:
+            parts = train_chords.load(WEIGHTS / f"{name}.npz").eval()(features)
+            said |= {f"{name} {k}": part[0].numpy() for k, part in zip(("chord", "bass", "heard"), parts, strict=True)}
     args.out.parent.mkdir(parents=True, exist_ok=True)
     np.savez_compressed(
         args.out,
         **{
             k: v.astype(np.float16)
             for k, v in {
-                "bands": bands, "notes": notes, "pitch": pitch,
-                "pulse": pulse, "chord": chord, "bass": bass, "heard": heard,
+                "bands": bands, "notes": notes, "pitch": pitch, "pulse": pulse, **said,
             }.items()
         },
     )  # fmt: skip

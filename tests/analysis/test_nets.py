@@ -47,11 +47,27 @@ def test_two_nets_speak_together(stored: dict[str, Array]) -> None:
         assert mixed == pytest.approx(share * one + (1 - share) * other, abs=1e-4)
 
 
-def test_chord_net(stored: dict[str, Array]) -> None:
-    out = chordnet.run(stored["pitch"])
-    assert np.abs(np.exp(out.chord) - np.exp(net.log_softmax(stored["chord"]))).max() < 0.01
-    assert np.abs(np.exp(out.bass) - np.exp(net.log_softmax(stored["bass"]))).max() < 0.01
-    assert np.abs(out.notes - stored["heard"]).max() < 0.05 * np.abs(stored["heard"]).max()
+@pytest.mark.parametrize("name", [name for name, *_ in chordnet.NETS])
+def test_chord_nets(stored: dict[str, Array], name: str) -> None:
+    chord, bass, notes = chordnet.alone(name, chordnet._blocks(chordnet.compress(stored["pitch"])))
+    assert np.abs(np.exp(chord) - np.exp(net.log_softmax(stored[f"{name} chord"]))).max() < 0.01
+    assert np.abs(np.exp(bass) - np.exp(net.log_softmax(stored[f"{name} bass"]))).max() < 0.01
+    assert np.abs(notes - stored[f"{name} heard"]).max() < 0.05 * np.abs(stored[f"{name} heard"]).max()
+
+
+def test_two_chord_nets_speak_together_and_blocks_do_not_show(stored: dict[str, Array]) -> None:
+    both = chordnet.run(stored["pitch"])
+    blocks = chordnet._blocks(chordnet.compress(stored["pitch"]))
+    one, other = (chordnet.alone(name, blocks) for name, *_ in chordnet.NETS)
+    for k, mixed in enumerate((both.chord, both.bass, both.notes)):
+        share = chordnet.NETS[0][1 + k]
+        assert share + chordnet.NETS[1][1 + k] == pytest.approx(1.0)
+        assert mixed == pytest.approx(share * one[k] + (1 - share) * other[k], abs=1e-3)
+    rng = np.random.default_rng(1)
+    long = rng.random((2600, stored["pitch"].shape[1])).astype(np.float32) ** 6
+    whole = chordnet.run(long)
+    part = chordnet.run(long[900:1300])
+    assert np.abs(whole.chord[1000:1200] - part.chord[100:300]).max() < 0.02, "no net sees further than the margin"
 
 
 @pytest.mark.parametrize("length", [1, 3, 40])

@@ -67,16 +67,30 @@ def circulant(kernel: Array) -> Array:
     return matrix.reshape(12 * inside, 12 * out)
 
 
-def run(spectrum: Array, name: str = "chords") -> HarmonyEvidence:
-    """The net's opinion of a pitch spectrum (T, PITCH_BINS) at the record's own tuning."""
+# The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the second has more
+# weights and context and learned to hear chords over another bass; the first knows sevenths better (docs/analysis.md).
+NETS = (("chords", 0.8, 0.1, 0.6), ("harmony", 0.2, 0.9, 0.4))
+_BLOCK, _MARGIN = 1024, 96  # frames at a time, and the frames around them that a net can see
+
+
+def run(spectrum: Array) -> HarmonyEvidence:
+    """The nets' opinion of a pitch spectrum (T, PITCH_BINS) at the record's own tuning: a weighted mean of their logarithms."""
     assert spectrum.shape[1] == PITCH_BINS
-    w = net.weights(name)
-    out = [_forward(compress_block, w) for compress_block in _blocks(compress(spectrum))]
-    chord, bass, notes = (np.concatenate(part) for part in zip(*out, strict=True))
+    blocks = _blocks(compress(spectrum))
+    said = [alone(name, blocks) for name, *_ in NETS]
+    chord, bass, notes = (
+        np.asarray(sum(shares[k] * one[k] for one, (_, *shares) in zip(said, NETS, strict=True)), np.float32)
+        for k in range(3)
+    )
     return HarmonyEvidence(chord, bass, notes)
 
 
-_BLOCK, _MARGIN = 1024, 24  # frames at a time, and the frames around them that the net can see
+def alone(name: str, blocks: list[tuple[Array, slice]]) -> tuple[Array, Array, Array]:
+    """What one net says: (T, CHORDS), (T, 13) logarithms of chances and (T, 12) log odds."""
+    w = net.weights(name)
+    out = [_forward(block, w) for block in blocks]
+    chord, bass, notes = (np.concatenate(part) for part in zip(*out, strict=True))
+    return chord, bass, notes
 
 
 def _blocks(log: Array) -> list[tuple[Array, slice]]:
