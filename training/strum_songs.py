@@ -3,7 +3,7 @@
     python training/strum_songs.py --seed 800000 --count 120 --out FOLDER
 
 Writes NAME.npz with log bands, notes and the truth, as ``fit_strokes.py`` and ``fit_bass.py`` read them. Harmony, form and sound are the song maker's random
-ones; what is widened is what the guitar plays and beside whom. Seeds: fitting 800000.., trials 801000.., reports 802000...
+ones; what is widened is what the guitar plays and beside whom. Seeds: fitting 800000.., trials 801000.., reports 802000..; those from 805000 on pluck more.
 """
 
 from __future__ import annotations
@@ -25,6 +25,7 @@ from ychronos.analysis import spectra
 from ychronos.analysis.chords import chordnet, notes
 
 RATE = 22050
+PICKY = 805000  # seeds from here on
 EIGHTHS = {"4/4": 8, "3/4": 6, "6/8": 6, "12/8": 12, "7/8": 7, "5/4": 10}
 KINDS = ("alone", "sung", "bass", "drums", "drums", "band", "band", "none", "picked")
 
@@ -65,7 +66,9 @@ def spec_of(seed: int, short: bool = False) -> tuple[dict, str]:
     main, quiet = figure(rng, meter, rng.random() < 0.35), figure(rng, meter, rng.random() < 0.2)
     if rng.random() < 0.4:  # figures of the song maker's own, which also mix strums and plucked strings
         main = str(rng.choice(STRUMS[meter]))
-    if rng.random() < 0.35 and kind not in ("none", "picked"):
+    if seed >= PICKY:  # more of those in which a guitar strums here and plucks its strings there, with few others
+        kind = str(rng.choice(["alone", "sung", "sung", "bass"]))
+    if rng.random() < (0.8 if seed >= PICKY else 0.35) and kind not in ("none", "picked"):
         quiet = PICKS[meter]
     side = float(rng.choice([0.0, -0.5, 0.5, -0.8]))
     for k, part in enumerate(guitars):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import xml.etree.ElementTree as ET
+from dataclasses import replace
 from fractions import Fraction
 
 import mido
@@ -15,6 +16,7 @@ from ychronos.formats import midi, musicxml, pdfchart, project, textchart
 from ychronos.formats.options import Options
 from ychronos.formats.registry import exporter
 from ychronos.song import edits
+from ychronos.song.bassnotes import BassNote
 from ychronos.song.edits import EditError
 from ychronos.song.model import Song
 
@@ -107,3 +109,17 @@ def test_many_notes_in_one_bar_do_not_lie_on_each_other() -> None:
         for b in places:
             if a is not b and abs(a[1] - b[1]) < 5:
                 assert abs(a[0] - b[0]) > 60, "beside each other or on lines of their own"
+
+
+def test_the_bass_as_played_goes_into_midi() -> None:
+    song = replace(make_song(), bassline=(BassNote(1.0, 0.4, 43), BassNote(1.5, 0.4, 45), BassNote(2.25, 0.2, 47)))
+    track = mido.MidiFile(file=io.BytesIO(midi.render(song))).tracks[2]
+    now, begun = 0, []
+    for message in track:
+        now += message.time
+        if message.type == "note_on" and message.velocity:
+            begun.append((now, message.note))
+    first = begun[0][0]
+    assert [(t - first, n) for t, n in begun] == [(0, 43), (midi.TICKS, 45), (round(2.5 * midi.TICKS), 47)]
+    plain = mido.MidiFile(file=io.BytesIO(midi.render(make_song()))).tracks[2]
+    assert sum(m.type == "note_on" for m in plain) == len(make_song().chords)

@@ -1,7 +1,7 @@
 """The chart as a MIDI file that lines up with the recording: tempo map, markers, chords, bass, click.
 
 The file's clock starts with the record: before the first beat stands silence of its length, then every beat is as long as the
-band played it. Chords are played as they are held (:mod:`..chart.sound`), at concert pitch.
+band played it. Chords are played as they are held (:mod:`..chart.sound`), the bass as it was heard where it was, at concert pitch.
 """
 
 from __future__ import annotations
@@ -117,6 +117,11 @@ def _played(channel: int, start: int, stop: int, pitches: Iterable[int], velocit
     return out
 
 
+def _place(song: Song, seconds: float) -> Position:
+    """The position of a time, inside the song."""
+    return Fraction(min(max(0.0, song.grid.position(seconds)), float(song.grid.end))).limit_denominator(TICKS)
+
+
 def render(song: Song, kinds: Collection[str] = PRINTED) -> bytes:
     """The file's bytes, with notes of these ``kinds``."""
     clock = _Clock(song)
@@ -128,7 +133,11 @@ def render(song: Song, kinds: Collection[str] = PRINTED) -> bytes:
             continue
         start, stop = (clock.ticks(p) for p in song.chord_range(i))
         chords += _played(0, start, stop, held_notes(song, i) or notes(span.chord), 80)
-        bass += _played(1, start, stop, [bass_note(span.chord)], 90)
+        if not song.bassline:
+            bass += _played(1, start, stop, [bass_note(span.chord)], 90)
+    for n in song.bassline:  # the bass as it is played, where it was heard
+        begin, end = (_place(song, seconds) for seconds in (n.at, n.at + n.length))
+        bass += _played(1, clock.ticks(begin), clock.ticks(end), [n.note], 90)
     for _, start_beat, bar in song.grid.walk():
         for k in range(bar.beats):
             at = clock.starts[start_beat + k]
