@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from tests.conftest import FERRY, make_song
 from ychronos import cli
 from ychronos.analysis.against.aligning import lay_against
+from ychronos.analysis.chords.agreement import likely_right
 from ychronos.analysis.evidence import Evidence
 from ychronos.formats import agreementjson, jams, musicxml, project, tables, textchart
 from ychronos.formats.agreementtext import agreement_text
@@ -232,3 +233,21 @@ def test_whatever_a_file_holds_is_read_or_refused(text: str) -> None:
         assert read_chart(text).bars
     except ChartError as error:
         assert str(error).endswith(".")
+
+
+def test_how_much_of_a_chart_is_probably_right(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    steps = [likely_right(x / 20) for x in range(21)]
+    assert steps == sorted(steps) and steps[0] < 0.01 and steps[-1] > 0.9
+    own = lay_against(song, evidence, read_text(chart_of(song)))
+    bars = range(song.grid.lead_in, len(song.grid.bars))
+    other = {
+        b: song.chords[song.chord_index(song.grid.bar_range(b)[0])].chord.transposed(2).name(ascii_only=True)
+        for b in list(bars)[::2]
+    }
+    spoilt = lay_against(song, evidence, read_text(chart_of(song, 0, other)))
+    assert own.likely > 0.85 and spoilt.likely < own.likely - 0.3
+    text = agreement_text(song, read_text(chart_of(song)), own)
+    assert f"about {own.likely:.0%} of it is probably right" in text
+    document = json.loads(agreementjson.dumps(song, read_text(chart_of(song)), own))
+    assert document["probably_right"] == round(own.likely, 3) and 0 <= document["bars"][0]["probably_right"] <= 1

@@ -26,6 +26,7 @@ def _bar(song: Song, b: Played) -> dict[str, Any]:
         "theirs": _names(song, b.start, b.theirs),
         "ours": _names(song, b.start, b.ours),
         "agreement": round(b.agreement, 3),
+        "probably_right": round(b.likely, 3),
         "our_agreement": round(b.our_agreement, 3),
         "same": b.same,
     }
@@ -38,6 +39,7 @@ def dumps(song: Song, chart: HandedChart, found: Against) -> bytes:
     document = {
         "title": chart.title,
         "agreement": round(found.agreement, 3),
+        "probably_right": round(found.likely, 3),
         "transposition": found.transposition,
         "capo": chart.capo or (found.transposition if found.transposition <= 7 else 0),
         "bars": [_bar(song, b) for b in found.bars],

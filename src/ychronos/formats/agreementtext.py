@@ -36,7 +36,10 @@ def key_words(chart: HandedChart, found: Against) -> str:
 def agreement_text(song: Song, chart: HandedChart, found: Against) -> str:
     """A summary: overall, key, what is missing or too many, and where the sound says something else."""
     clock = song.grid.clock
-    lines = [f"{found.agreement:.0%} of the chart agrees with the record.", key_words(chart, found)]
+    lines = [
+        f"{found.agreement:.0%} of the chart agrees with the record; about {found.likely:.0%} of it is probably right.",
+        key_words(chart, found),
+    ]
     for a, b in found.missing:
         first, last = (clock_text(song.shown_clock(clock(x))) for x in (a, b))
         lines.append(f"The chart has nothing for {first} to {last}.")

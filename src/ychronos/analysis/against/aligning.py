@@ -23,6 +23,7 @@ from ...song.handed import HandedChart
 from ...song.model import Song
 from ...theory.chord import Chord
 from ..chords import harmony
+from ..chords.agreement import likely_right
 from ..chords.chordnet import CHORDS
 from ..evidence import Evidence
 
@@ -54,6 +55,11 @@ class Played:
     our_agreement: float
     same: bool
 
+    @property
+    def likely(self) -> float:
+        """How probable it is that their chords are right here."""
+        return likely_right(self.agreement)
+
 
 @dataclass(frozen=True)
 class Against:
@@ -65,6 +71,12 @@ class Against:
     bars: tuple[Played, ...]
     missing: tuple[tuple[Fraction, Fraction], ...]
     extra: tuple[int, ...]
+
+    @property
+    def likely(self) -> float:
+        """Share of the time that is played in which the chart is probably right."""
+        long = [float(b.end - b.start) for b in self.bars]
+        return sum(b.likely * x for b, x in zip(self.bars, long, strict=True)) / sum(long) if sum(long) else 0.0
 
     @property
     def doubtful(self) -> list[Played]:
