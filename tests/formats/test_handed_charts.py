@@ -246,7 +246,7 @@ def test_how_much_of_a_chart_is_probably_right(ferry: tuple[Song, Evidence]) -> 
         for b in list(bars)[::2]
     }
     spoilt = lay_against(song, evidence, read_text(chart_of(song, 0, other)))
-    assert own.likely > 0.85 and spoilt.likely < own.likely - 0.3
+    assert own.likely > 0.8 and spoilt.likely < own.likely - 0.3
     text = agreement_text(song, read_text(chart_of(song)), own)
     assert f"about {own.likely:.0%} of it is probably right" in text
     document = json.loads(agreementjson.dumps(song, read_text(chart_of(song)), own))
