@@ -242,11 +242,11 @@ def test_how_much_of_a_chart_is_probably_right(ferry: tuple[Song, Evidence]) -> 
     own = lay_against(song, evidence, read_text(chart_of(song)))
     bars = range(song.grid.lead_in, len(song.grid.bars))
     other = {
-        b: song.chords[song.chord_index(song.grid.bar_range(b)[0])].chord.transposed(2).name(ascii_only=True)
-        for b in list(bars)[::2]
+        b: song.chords[song.chord_index(song.grid.bar_range(b)[0])].chord.transposed(6).name(ascii_only=True)
+        for b in list(bars)[::4]
     }
     spoilt = lay_against(song, evidence, read_text(chart_of(song, 0, other)))
-    assert own.likely > 0.8 and spoilt.likely < own.likely - 0.3
+    assert own.likely > 0.8 and spoilt.likely < own.likely - 0.1
     text = agreement_text(song, read_text(chart_of(song)), own)
     assert f"about {own.likely:.0%} of it is probably right" in text
     document = json.loads(agreementjson.dumps(song, read_text(chart_of(song)), own))
