@@ -29,7 +29,7 @@ SWINGS = np.round(np.arange(0.5, 0.71, 0.01), 2)  # where the off-beat of a simp
 STRAIGHT = 0.06  # by how much a swing must be better than straight eighths, of what is struck on a beat
 NEAR = (-4, -2, -1, 1, 2, 4)  # slots around that are looked at
 OWN, COMMONLY = 0.6, 0.6  # weight of what a bar says and of what the bars of its section say
-CLAIM = 0.85  # hoped F of a section from which on its strokes are told: three in a hundred without strums get there
+CLAIM = 0.82  # hoped F of a section from which on its strokes are told: four in a hundred without strums get there
 FEWEST, HIDDEN = 0.1, 0.12  # mean chance of a slot, below which nobody strums, and from which on somebody does unheard
 COMMON = 0.35  # of the usual strong one, from which on something begins in a slot
 
