@@ -32,7 +32,7 @@ NOTES = HIGH - LOW + 1
 BANDS = 14  # lowest bands that are looked at one by one
 AHEAD = 0.03  # seconds into a note from which on it is listened to
 LONGEST = 0.9  # seconds of a note that say which it is
-BEGINS = 0.5  # chance from which on a note begins
+BEGINS = 0.2  # chance from which on a note begins: under unfamiliar bands the net is too cautious
 
 
 def low_notes(notes: NDArray[np.floating], start: float, end: float) -> Floats:
