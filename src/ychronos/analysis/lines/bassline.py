@@ -30,6 +30,8 @@ Ints = NDArray[np.int_]
 LOW, HIGH = 28, 55  # MIDI notes that a bass plays
 NOTES = HIGH - LOW + 1
 BANDS = 14  # lowest bands that are looked at one by one
+# Under loud guitars the fundamental is covered and the octave stands out; basses of made songs are clearer than that.
+UPPER, UPPER_FROM = 2.0, 40
 AHEAD = 0.03  # seconds into a note from which on it is listened to
 LONGEST = 0.9  # seconds of a note that say which it is
 BEGINS = 0.2  # chance from which on a note begins: under unfamiliar bands the net is too cautious
@@ -192,6 +194,7 @@ def find(song: Song, evidence: Evidence) -> list[BassNote]:
         candidate_features(low_notes(evidence.notes, a, b), around(song, evidence, a, b)) @ w["note"]
         for a, b in zip(times[:-1], times[1:], strict=True)
     ])  # fmt: skip
+    local = local - UPPER * (np.arange(LOW, HIGH + 1) >= UPPER_FROM)[None]
     path = best_path(local, step_features() @ w["step"])
     sure = np.exp(local - local.max(1, keepdims=True))
     sure /= sure.sum(1, keepdims=True)
