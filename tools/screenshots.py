@@ -162,13 +162,6 @@ def ground() -> Window:
     return window
 
 
-def ground_odd() -> Window:
-    window = fresh(GULLS)
-    window.show_view("ground")
-    QTest.qWait(50)
-    return window
-
-
 def meter_change() -> Window:
     window = fresh(GULLS)
     song = window.session.song
@@ -320,7 +313,6 @@ PICTURES: dict[str, Callable[[], Window | FretboardDialog]] = {
     "recovery": recovery,
     "welcome": welcome,
     "ground": ground,
-    "ground-odd-meter": ground_odd,
     "meter-change": meter_change,
     "dragging": dragging,
     "inside": inside,
