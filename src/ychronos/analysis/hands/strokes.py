@@ -109,6 +109,22 @@ def find_swing(rise: Floats, times: Sequence[float]) -> float:
     return float(SWINGS[best]) if value[best] - value[0] > STRAIGHT * beat and SWINGS[best] > 0.54 else 0.5
 
 
+def alike(key: Ints) -> list[Ints]:
+    """The places of equal keys."""
+    order = np.argsort(key, kind="stable")
+    return np.split(order, np.flatnonzero(np.diff(key[order])) + 1) if len(key) else []
+
+
+def near_one(times: Floats, changes: Sequence[float]) -> Floats:
+    """(times,) 1 where one of the ``changes``, in order, is near, else 0."""
+    if not len(changes):
+        return np.zeros(len(times))
+    known = np.array(changes)
+    at = np.clip(np.searchsorted(known, times), 1, len(known)) - 1
+    after = np.minimum(at + 1, len(known) - 1)
+    return np.asarray(np.minimum(np.abs(times - known[at]), np.abs(times - known[after])) < EARLY, float)
+
+
 def struck(rise: Floats, level: Floats, found: Slots) -> tuple[Floats, Floats]:
     """(slots, GROUPS) the strongest rise around each slot, 1 being the song's usual strong one, and how loud it is there
     against the song."""
@@ -128,17 +144,13 @@ def features(bands: NDArray[np.floating], found: Slots, group: Ints, changes: Se
     total = own.mean(1)
     common, often, spread = np.zeros_like(own), np.zeros(len(own)), np.zeros(len(own))
     key = np.asarray(group)[found.bar] * 1000 + found.index
-    for k in np.unique(key):
-        inside = np.flatnonzero(key == k)
+    for inside in alike(key):
         common[inside] = np.median(own[inside], axis=0)
         often[inside] = (total[inside] > COMMON).mean()
         spread[inside] = total[inside].std()
     mean = common.mean(1)
     around = [np.roll(x, -k) for x in (total, mean) for k in NEAR]
-    change = np.zeros(len(own))
-    if len(changes):
-        nearest = np.abs(found.time[:, None] - np.array(changes)[None]).min(1)
-        change = (nearest < EARLY).astype(float)
+    change = near_one(found.time, changes)
     gap = np.log(np.clip(np.gradient(found.time), 0.03, 1.0) / 0.12) if len(own) > 1 else np.zeros(len(own))
     song = np.concatenate([level.mean(0), rise.mean(0) * 10, [total.mean(), total.std()]])
     place = [(found.step == s).astype(float) for s in (0, 1, 2)] + [(found.number == 0).astype(float)]
@@ -203,8 +215,7 @@ def together(found: Slots, chance: Floats, group: Ints) -> Floats:
     odds = np.log(np.clip(chance, 1e-4, 1 - 1e-4) / np.clip(1 - chance, 1e-4, 1 - 1e-4))
     key = group[found.bar] * 1000 + found.index
     common = np.zeros(len(odds))
-    for k in np.unique(key):
-        inside = key == k
+    for inside in alike(key):
         common[inside] = odds[inside].mean()
     return np.asarray(1 / (1 + np.exp(-(OWN * odds + COMMONLY * common))))
 

@@ -59,8 +59,7 @@ def onset_features(
     common, often = np.zeros_like(own), np.zeros(len(own))
     key = np.asarray(group)[found.bar] * 1000 + found.index
     total = own.mean(1)
-    for k in np.unique(key):
-        inside = np.flatnonzero(key == k)
+    for inside in strokes.alike(key):
         common[inside] = np.median(own[inside], axis=0)
         often[inside] = (total[inside] > strokes.COMMON).mean()
     at = np.clip((found.time * PITCH_RATE).round().astype(int), 0, len(notes) - 1)
@@ -70,9 +69,7 @@ def onset_features(
     turns = [_turn(low[after], low[before]), _turn(heard[after], heard[before])]
     strong = low[after].max(1) / (np.percentile(low.max(1), 90) + 1e-6)
     nobody = heard[after][:, 12] / heard[after].sum(1)
-    change = np.zeros(len(own))
-    if len(changes):
-        change = (np.abs(found.time[:, None] - np.array(changes)[None]).min(1) < strokes.EARLY).astype(float)
+    change = strokes.near_one(found.time, changes)
     mean = common.mean(1)
     around = [np.roll(x, -k) for x in (total, mean, turns[0]) for k in strokes.NEAR]
     place = [(found.step == s).astype(float) for s in (0, 1, 2)] + [
