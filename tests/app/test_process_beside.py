@@ -60,6 +60,7 @@ def test_a_song_is_heard_corrected_and_outlives_the_process(window_beside: Windo
     assert first is not None
     os.kill(first, signal.SIGSTOP)  # it hangs, then it is gone, while it decides
     _say(w, qtbot, "Bb")
+    qtbot.wait(300)  # the work is on its way to it; one that is gone before is simply not asked
     os.kill(first, signal.SIGKILL)
     qtbot.waitUntil(lambda: not w.session.redeciding, timeout=20_000)
     assert "nothing was lost" in w.notice.words.text()
