@@ -65,6 +65,9 @@ def chart_text(data: bytes) -> str:
         named = _heard(found, bars)
     if not any(chord.root is not None for _, chord in named):
         raise ChartError("This MIDI file holds no chords.")
+    first, *rest = bars
+    if rest and named[0][0] >= first.stop and first.stop - first.start < rest[0].stop - rest[0].start:
+        bars = rest  # silence before the music, not a bar of it
     lines = [f"Title: {found.title}"] if found.title else []
     markers = {min(bars, key=lambda b: abs(b.start - tick)).start: name for tick, name in reversed(found.markers)}
     row: list[str] = []
