@@ -210,14 +210,14 @@ def decide(song: Song, evidence: Evidence) -> Strummed:
     return _read(found, (chance, hard, up), group, [b.beats for b in song.grid.bars])
 
 
-def together(found: Slots, chance: Floats, group: Ints) -> Floats:
-    """(slots,) chances with what the same slot says in the other bars of the section."""
+def together(found: Slots, chance: Floats, group: Ints, own: float = OWN) -> Floats:
+    """(slots,) chances with what the same slot says in the other bars of the section; ``own`` is the weight of the bar itself."""
     odds = np.log(np.clip(chance, 1e-4, 1 - 1e-4) / np.clip(1 - chance, 1e-4, 1 - 1e-4))
     key = group[found.bar] * 1000 + found.index
     common = np.zeros(len(odds))
     for inside in alike(key):
         common[inside] = odds[inside].mean()
-    return np.asarray(1 / (1 + np.exp(-(OWN * odds + COMMONLY * common))))
+    return np.asarray(1 / (1 + np.exp(-(own * odds + COMMONLY * common))))
 
 
 def hoped(chance: Floats) -> float:
@@ -231,7 +231,8 @@ def hoped(chance: Floats) -> float:
 def _read(found: Slots, heard: tuple[Floats, Floats, Floats], group: Ints, beats: Sequence[int]) -> Strummed:
     chance, hard, up = heard
     whole = together(found, chance, group)
-    ways = together(found, up, group)  # the hand goes the same way at the same place
+    # the hand goes the same way, and as hard, at the same place of all bars: one bar by itself says too little of that
+    ways, hardness = (together(found, x, group, own=0.0) for x in (up, hard))
     texts, sure, hidden = [""] * len(beats), [0.0] * len(beats), set()
     for g in range(int(group.max()) + 1):
         bars = np.flatnonzero(group == g)
@@ -243,7 +244,7 @@ def _read(found: Slots, heard: tuple[Floats, Floats, Floats], group: Ints, beats
             continue
         for b in bars.tolist():
             here = np.flatnonzero(found.bar == b)
-            letters = [_letter(float(whole[i]), float(hard[i]), float(ways[i])) for i in here]
+            letters = [_letter(float(whole[i]), float(hardness[i]), float(ways[i])) for i in here]
             texts[b] = plainest("".join(letters), beats[b])
             sure[b] = round(worth, 3)
     return Strummed(tuple(texts), tuple(sure), found.swing, frozenset(hidden))
