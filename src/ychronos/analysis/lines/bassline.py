@@ -19,11 +19,12 @@ from numpy.typing import NDArray
 
 from ...song.bassnotes import BassNote
 from ...song.model import Song
+from ...theory.chord import Chord
 from .. import net
 from ..evidence import Evidence
 from ..hands import strokes
 from ..hands.strokes import Slots
-from ..spectra import BAND_RATE, LOWEST_MIDI, PITCH_RATE
+from ..spectra import LOWEST_MIDI, PITCH_RATE
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
@@ -37,11 +38,16 @@ LONGEST = 0.9  # seconds of a note that say which it is
 BEGINS = 0.2  # chance from which on a note begins: under unfamiliar bands the net is too cautious
 
 
+def window(count: int, start: float, end: float) -> slice:
+    """The frames of ``count`` that say which note sounds from ``start`` to ``end``."""
+    first = min(max(0, round((start + AHEAD) * PITCH_RATE)), count - 1)
+    last = min(max(first + 1, round(min(end, start + LONGEST) * PITCH_RATE)), count)
+    return slice(first, last)
+
+
 def low_notes(notes: NDArray[np.floating], start: float, end: float) -> Floats:
     """(84,) mean activations from ``start`` to ``end``."""
-    first = int(np.clip(round((start + AHEAD) * PITCH_RATE), 0, len(notes) - 1))
-    last = int(np.clip(round(min(end, start + LONGEST) * PITCH_RATE), first + 1, len(notes)))
-    return np.asarray(notes[first:last].astype(np.float32).mean(0), float)
+    return np.asarray(notes[window(len(notes), start, end)].astype(np.float32).mean(0), float)
 
 
 def onset_features(
@@ -123,14 +129,21 @@ def candidate_features(amounts: Floats, about: Around) -> Floats:
         return np.asarray(padded[at + steps] / top)
 
     own, height = off(0), (notes - 40) / 12
-    lower = np.array([padded[24 : 24 + n - LOWEST_MIDI].max(initial=0.0) for n in notes]) / top
+    lower = np.maximum.accumulate(level)[notes - LOWEST_MIDI - 1] / top  # the loudest of all notes below
     chance = np.log(about.heard[classes] + 1e-3)
     columns = [
         height, height**2, own, own**2, own * height, off(12), off(-12), off(19), off(7), off(-7), off(-5), off(1), off(-1), lower,
         chance, chance * own, classes == about.root, classes == about.bass, classes == about.fifth,
-        np.isin(classes, list(about.inside)), own * (classes == about.bass),
+        _members(about.inside)[classes], own * (classes == about.bass),
     ]  # fmt: skip
     return np.stack([np.asarray(c, float) for c in columns], 1)
+
+
+def _members(classes: frozenset[int]) -> NDArray[np.bool_]:
+    """(12,) which pitch classes are among some."""
+    out = np.zeros(12, bool)
+    out[list(classes)] = True
+    return out
 
 
 def step_features() -> Floats:
@@ -156,24 +169,22 @@ def best_path(local: Floats, steps: Floats) -> Ints:
     return np.array(out[::-1], int)
 
 
-def around(song: Song, evidence: Evidence, seconds: float, until: float) -> Around:
-    """What is known of a moment of a song."""
-    chord = song.chords[song.chord_index(Fraction(song.grid.position(seconds + 0.02)).limit_denominator(1000))].chord
-    return about_of(chord, evidence.bass, seconds, until)
-
-
-def about_of(chord: object, bass: NDArray[np.floating], seconds: float, until: float) -> Around:
-    first = int(np.clip(round((seconds + AHEAD) * PITCH_RATE), 0, len(bass) - 1))
-    last = int(np.clip(round(min(until, seconds + LONGEST) * PITCH_RATE), first + 1, len(bass)))
-    log = np.asarray(bass[first:last], float).mean(0)
+def about_of(chord: Chord | None, bass: NDArray[np.floating], start: float, end: float) -> Around:
+    """What is known from ``start`` to ``end``, where ``chord`` sounds."""
+    log = np.asarray(bass[window(len(bass), start, end)], float).mean(0)
     heard = np.exp(log - log.max())
     heard /= heard.sum()
-    root = getattr(chord, "root", None)
-    if root is None:
+    if chord is None or chord.root is None or chord.sounding_bass is None:
         return Around(-1, -1, -1, frozenset(), heard)
-    inside = frozenset(chord.pitch_classes)  # type: ignore[attr-defined]
-    fifth = next(((root + k) % 12 for k in (7, 6, 8) if (root + k) % 12 in inside), (root + 7) % 12)
-    return Around(root, chord.sounding_bass, fifth, inside, heard)  # type: ignore[attr-defined]
+    inside = frozenset(chord.pitch_classes)
+    fifth = next(((chord.root + k) % 12 for k in (7, 6, 8) if (chord.root + k) % 12 in inside), (chord.root + 7) % 12)
+    return Around(chord.root, chord.sounding_bass, fifth, inside, heard)
+
+
+def _chord_at(song: Song, seconds: float) -> Chord:
+    """The chord that sounds a moment after a time."""
+    place = Fraction(song.grid.position(seconds + 0.02)).limit_denominator(1000)
+    return song.chords[song.chord_index(place)].chord
 
 
 def find(song: Song, evidence: Evidence) -> list[BassNote]:
@@ -188,7 +199,7 @@ def find(song: Song, evidence: Evidence) -> list[BassNote]:
     times = [*found.time[begun].tolist(), float(song.grid.times[-1])]
     w = {k: v.astype(float) for k, v in net.weights("bassline").items()}
     local = np.array([
-        candidate_features(low_notes(evidence.notes, a, b), around(song, evidence, a, b)) @ w["note"]
+        candidate_features(low_notes(evidence.notes, a, b), about_of(_chord_at(song, a), evidence.bass, a, b)) @ w["note"]
         for a, b in zip(times[:-1], times[1:], strict=True)
     ])  # fmt: skip
     local = local - UPPER * (np.arange(LOW, HIGH + 1) >= UPPER_FROM)[None]
@@ -203,6 +214,3 @@ def find(song: Song, evidence: Evidence) -> list[BassNote]:
             BassNote(round(float(a), 4), round(max(0.03, min(b - a, 2.0)), 4), LOW + int(note), round(likely, 2))
         )
     return out
-
-
-assert BAND_RATE > PITCH_RATE
