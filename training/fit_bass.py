@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 import torch
 import torch.nn.functional as F
-from fit_strokes import NEAR, arguments, run, slots_of, train
+from fit_strokes import NEAR, arguments, finish, run, slots_of, train
 from scipy.optimize import minimize
 
 from ychronos.analysis.hands import strokes
@@ -26,7 +26,9 @@ RIDGE = 1e-4
 def onset_rows(path: Path, seed: int = 0) -> tuple[np.ndarray, np.ndarray, strokes.Slots, np.ndarray]:
     d = dict(np.load(path, allow_pickle=False))
     found, group = slots_of(d, path.stem, seed)
-    x = bassline.onset_features(d["bands"], d["notes"], d["bass_heard"], found, group, d["chord"])
+    x = bassline.onset_features(
+        d["bands"], strokes.rises(d["bands"]), d["notes"], d["bass_heard"], found, group, d["chord"]
+    )
     begun = np.zeros(len(found.time))
     for at in d["bass_time"]:
         near = int(np.abs(found.time - at).argmin())
@@ -127,10 +129,7 @@ def main() -> None:
     made = train([(x, y[:, None]) for x, y in rows], args.steps, begin_loss, 6)
     note, step = fit_notes([row for p in paths for row in note_rows(p)])
     made |= {"note": note.astype(np.float32), "step": step.astype(np.float32)}
-    np.savez(args.out, **made)
-    for folder in [*args.folders, *args.trial]:
-        print(folder.name)
-        report(folder, made)
+    finish(args, made, report)
 
 
 if __name__ == "__main__":

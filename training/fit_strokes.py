@@ -61,7 +61,7 @@ def song_rows(path: Path, seed: int = 0) -> tuple[np.ndarray, np.ndarray, np.nda
     """(features, (struck, hard, up), key of section and slot, kind) of a song."""
     d = dict(np.load(path, allow_pickle=False))
     found, group = slots_of(d, path.stem, seed)
-    x = strokes.features(d["bands"], found, group, d["chord"])
+    x = strokes.features(strokes.rises(d["bands"]), found, group, d["chord"])
     y = np.zeros((len(found.time), 3))
     for at, strength, up in zip(d["stroke"], d["strength"], d["up"], strict=True):
         if strength >= 0.25:
@@ -112,7 +112,7 @@ def stroke_loss(out: torch.Tensor, y: torch.Tensor, weight: torch.Tensor) -> tor
     return torch.stack(parts).sum()
 
 
-def report(folder: Path, weights: dict[str, np.ndarray], show: bool = False) -> None:
+def report(folder: Path, weights: dict[str, np.ndarray]) -> None:
     """F of slots by kind of song where it would claim, the share it claims, and calibration."""
     by: dict[str, list[tuple[float, ...]]] = {}
     for path in sorted(folder.glob("*.npz")):
@@ -161,15 +161,21 @@ def arguments(words: str | None) -> argparse.Namespace:
     return parser.parse_args()
 
 
-def main() -> None:
-    args = arguments(__doc__)
-    songs = [song_rows(p, k)[:2] for folder in args.folders for p in sorted(folder.glob("*.npz")) for k in range(2)]
-    made = train(songs, args.steps, stroke_loss, 5)
+def finish(
+    args: argparse.Namespace, made: dict[str, np.ndarray], tell: Callable[[Path, dict[str, np.ndarray]], None]
+) -> None:
+    """Write what was made, and tell how good it is on every folder."""
     args.out.parent.mkdir(parents=True, exist_ok=True)
     np.savez(args.out, **made)
     for folder in [*args.folders, *args.trial]:
         print(folder.name)
-        report(folder, made)
+        tell(folder, made)
+
+
+def main() -> None:
+    args = arguments(__doc__)
+    songs = [song_rows(p, k)[:2] for folder in args.folders for p in sorted(folder.glob("*.npz")) for k in range(2)]
+    finish(args, train(songs, args.steps, stroke_loss, 5), report)
 
 
 if __name__ == "__main__":

@@ -19,10 +19,12 @@ from ...song.model import Song
 from ...song.strumming import Strummed, plainest
 from .. import net
 from ..evidence import Evidence
+from ..kept import is_large
 from ..spectra import BAND_RATE
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
+Heard = tuple[Floats, Floats]  # how much begins and how loud it is, see ``rises``
 GROUPS = 12  # of bands
 EARLY, LATE = 0.045, 0.055  # seconds around a slot in which its stroke begins
 SWINGS = np.round(np.arange(0.5, 0.71, 0.01), 2)  # where the off-beat of a simple beat may lie
@@ -85,7 +87,7 @@ def slots(
     )
 
 
-def rises(bands: NDArray[np.floating]) -> tuple[Floats, Floats]:
+def rises(bands: NDArray[np.floating]) -> Heard:
     """(frames, GROUPS) how much begins and how loud it is, in logarithms against the song's own loudness."""
     loud = np.percentile(bands.astype(np.float32).sum(1), 95) / bands.shape[1] + 1e-9
     log = np.log1p(20 * bands.astype(np.float32) / loud)
@@ -136,9 +138,10 @@ def struck(rise: Floats, level: Floats, found: Slots) -> tuple[Floats, Floats]:
     return strongest / usual, (level[at] - level.mean(0)) / (level.std(0) + 0.1)
 
 
-def features(bands: NDArray[np.floating], found: Slots, group: Ints, changes: Sequence[float]) -> Floats:
-    """(slots, k) what the net is given: ``group`` (bars,) is what each bar belongs with, ``changes`` where chords change."""
-    rise, level = rises(bands)
+def features(heard: Heard, found: Slots, group: Ints, changes: Sequence[float]) -> Floats:
+    """(slots, k) what the net is given: ``heard`` is what :func:`rises` gives, ``group`` (bars,) what each bar belongs with,
+    ``changes`` where chords change."""
+    rise, level = heard
     own, loud = struck(rise, level, found)
     own = np.minimum(own, 3.0)
     total = own.mean(1)
@@ -178,6 +181,11 @@ def chances(rows: Floats) -> tuple[Floats, Floats, Floats]:
 # ---------------------------------------------------------------- a whole song
 
 
+def heard_of(evidence: Evidence) -> Heard:
+    """What :func:`rises` gives of a recording, worked out once unless it is very long."""
+    return evidence.kept.get("rises", None, lambda: rises(evidence.bands), 0 if is_large(evidence.bands) else 1)
+
+
 def song_slots(song: Song, evidence: Evidence) -> tuple[Slots, Ints]:
     """The slots of a song's bars, and (bars,) which bars belong together: those of one music and meter."""
 
@@ -188,7 +196,7 @@ def song_slots(song: Song, evidence: Evidence) -> tuple[Slots, Ints]:
             bar_of += [index] * bar.beats
             number += [bar.first - 1 + k for k in range(bar.beats)]
             each += [per_beat(bar.meter.denominator, bar.meter.compound)] * bar.beats
-        swing = find_swing(rises(evidence.bands)[0], grid.times) if 4 in each else 0.5
+        swing = find_swing(heard_of(evidence)[0], grid.times) if 4 in each else 0.5
         found = slots(grid.times, bar_of, number, each, swing)
         kinds: dict[tuple[str, str], int] = {}
         group = []
@@ -206,7 +214,7 @@ def decide(song: Song, evidence: Evidence) -> Strummed:
     """What the strumming hand does on a song's grid, as far as the record shows it."""
     found, group = song_slots(song, evidence)
     changes = [song.grid.clock(c.start) for c in song.chords]
-    chance, hard, up = chances(features(evidence.bands, found, group, changes))
+    chance, hard, up = chances(features(heard_of(evidence), found, group, changes))
     return _read(found, (chance, hard, up), group, [b.beats for b in song.grid.bars])
 
 

@@ -51,7 +51,7 @@ def low_notes(notes: NDArray[np.floating], start: float, end: float) -> Floats:
 
 
 def onset_features(
-    bands: NDArray[np.floating], notes: NDArray[np.floating], bass: NDArray[np.floating], found: Slots, group: Ints,
+    bands: NDArray[np.floating], attacks: strokes.Heard, notes: NDArray[np.floating], bass: NDArray[np.floating], found: Slots, group: Ints,
     changes: Sequence[float],
 ) -> Floats:  # fmt: skip
     """(slots, k) what the net for beginnings is given."""
@@ -60,7 +60,7 @@ def onset_features(
     rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1])).astype(float)
     own, level = strokes.struck(rise, log.astype(float), found)
     own = np.minimum(own, 3.0)
-    whole, _ = strokes.struck(*strokes.rises(bands), found)
+    whole, _ = strokes.struck(*attacks, found)
     whole = np.minimum(whole, 3.0)
     common, often = np.zeros_like(own), np.zeros(len(own))
     key = np.asarray(group)[found.bar] * 1000 + found.index
@@ -191,7 +191,9 @@ def find(song: Song, evidence: Evidence) -> list[BassNote]:
     """The notes of the bass, in order."""
     found, group = strokes.song_slots(song, evidence)
     changes = [song.grid.clock(c.start) for c in song.chords]
-    rows = onset_features(evidence.bands, evidence.notes, evidence.bass, found, group, changes)
+    rows = onset_features(
+        evidence.bands, strokes.heard_of(evidence), evidence.notes, evidence.bass, found, group, changes
+    )
     chance = strokes.together(found, beginnings(rows), group)
     begun = np.flatnonzero(chance >= BEGINS)
     if not len(begun):
