@@ -18,24 +18,21 @@ from .shell import Shell
 MENUS = ("&File", "&Edit", "Ch&ord", "&Count", "&Sections", "H&and", "&Listen", "&View", "&Help")
 
 
-# Menus within menus, by what the names of their actions begin with: one menu covers no more than a low screen.
+# Menus within menus, by the names of their actions, or by what they begin with up to a “_”: one menu covers no more than a low screen.
 SUBMENUS: dict[str, tuple[str, ...]] = {
     "Write out": ("export_", "fold_charts", "print_shapes"),
     "Speed and pitch": ("slower", "faster", "own_speed", "half_speed", "up", "down", "in_tune"),
     "Move the loop": ("loop_",),
     "What is heard": ("ear", "whole", "ab", "chart_sound", "bass_sound", "hear_readings", "find_device"),
     "Level": ("louder", "softer", "lift_cap"),
-    "Other readings": ("rival",),
+    "Other readings": ("rival1", "rival2", "rival3", "rival4"),
 }
 
 
 def submenu(name: str) -> str:
     """The menu within a menu that an action stands in, "" for none."""
     for words, beginnings in SUBMENUS.items():
-        if any(
-            name == b or (b.endswith("_") and name.startswith(b)) or (b == "rival" and name.startswith(b))
-            for b in beginnings
-        ):
+        if any(name.startswith(b) if b.endswith("_") else name == b for b in beginnings):
             return words
     return ""
 

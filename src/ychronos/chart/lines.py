@@ -6,9 +6,11 @@ A line is a row of bars or a sentence instead of one. The flat chart has every b
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 
 from ..song.model import Song
+from ..song.noted import Noted
 from ..song.words import ordinal
 from . import folding, rows
 from .folding import Again, Back, Fold
@@ -34,6 +36,18 @@ class Line:
     before: str = ""
     after: str = ""
     unwritten: tuple[tuple[str, tuple[int, ...]], ...] = ()
+
+
+def untold(song: Song, line: Line, words: bool, kinds: Collection[str]) -> list[tuple[str, str, list[Noted]]]:
+    """What passes that are not written out have of their own: (which time, words, notes of these ``kinds``) of those that
+    have any."""
+    out = []
+    for which, bars in line.unwritten:
+        sung = " / ".join(m.text for bar in bars for m in song.lyrics_of_bar(bar)) if words else ""
+        notes = [n for bar in bars for n in song.notes_of_bar(bar, kinds)]
+        if sung or notes:
+            out.append((which, sung, notes))
+    return out
 
 
 def lines(song: Song, per_row: int = 4, folded: bool = True) -> list[Line]:

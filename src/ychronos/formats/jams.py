@@ -127,7 +127,7 @@ def _figured(song: Song) -> list[tuple[int, float]]:
     out = []
     for bar in range(len(song.grid.bars)):
         text = song.figure_of_bar(bar)
-        heard = bar < len(song.strummed.bars) and song.strummed.bars[bar] == text
+        heard = song.strummed.of(bar) == text
         if text:
             out.append((bar, song.strummed.sure[bar] if heard else 1.0))
     return out

@@ -11,7 +11,7 @@ from .. import __version__
 from ..chart import figured
 from ..chart.counts import counts_text
 from ..chart.facts import facts, guidance
-from ..chart.lines import Line, lines
+from ..chart.lines import Line, lines, untold
 from ..chart.order import order_text
 from ..chart.rows import bar_marks, guitar_line, signs_line
 from ..chart.used import used
@@ -364,11 +364,7 @@ class _Page(Pen):
         room = self.right - self.left - self.label - 5
         if self.options.counts and line.bars:
             out += [(t, PLAIN) for t in self.wrapped(counts_text(self.song, line.bars), PLAIN, NOTE_SIZE, room)]
-        for which, bars in line.unwritten:
-            words = (
-                " / ".join(m.text for bar in bars for m in self.song.lyrics_of_bar(bar)) if self.options.words else ""
-            )
-            notes = [n for bar in bars for n in self.song.notes_of_bar(bar, self.options.notes)]
+        for which, words, notes in untold(self.song, line, self.options.words, self.options.notes):
             told = [words] if words else []
             told += [f"{self.song.grid.beat_name(n.at)}: {n.line}" for n in notes]
             for text in told:

@@ -10,12 +10,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..chart.facts import facts, guidance
-from ..chart.rows import bar_marks, guitar_line, section_title
+from ..chart.rows import bar_marks, section_title
 from ..song.grid import Position
 from ..song.model import Song
 from .options import Options
-from .textchart import bar_text
+from .textchart import as_text, bar_text, head
 
 LONGEST = 4  # bars that a line of words lasts at most
 PER_ROW = 4
@@ -42,13 +41,7 @@ def in_brackets(song: Song, options: Options) -> bytes:
 
 
 def _written(song: Song, options: Options, write: Callable[[str, Chords], list[str]]) -> bytes:
-    f = facts(song)
-    out = [
-        song.title + (f" – {song.artist}" if song.artist else ""),
-        f"{f.home} · {f.count} · {f.record}",
-        guidance(song),
-    ]
-    out += [guitar_line(song)] if guitar_line(song) else []
+    out = head(song)
     for i in range(len(song.sections)):
         lines = _lines(song, i)
         if not lines:
@@ -57,8 +50,7 @@ def _written(song: Song, options: Options, write: Callable[[str, Chords], list[s
         out += ["", f"[{name}]" if not which else f"[{name}] ({which})"]
         for line in lines:
             out += write(line.words, _chords(song, line, options)) if line.words else _bars(song, line, options)
-    text = "\n".join(out) + "\n"
-    return (text.replace("♭", "b").replace("♯", "#") if options.ascii_only else text).encode()
+    return as_text(out, options.ascii_only).encode()
 
 
 def _lines(song: Song, section: int) -> list[_Line]:

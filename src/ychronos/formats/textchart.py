@@ -9,7 +9,7 @@ from typing import Any
 from ..chart.counts import counts_text
 from ..chart.facts import facts, guidance
 from ..chart.figured import told
-from ..chart.lines import Line
+from ..chart.lines import Line, untold
 from ..chart.lines import lines as chart_lines
 from ..chart.order import order_text
 from ..chart.rows import Mark, bar_marks, guitar_line, signs_line
@@ -46,10 +46,7 @@ def render(song: Song, options: Options | None = None, **wishes: Any) -> str:
     aligned."""
     options = replace(options or Options(shapes=False), **wishes)
     ascii_only = options.ascii_only
-    f = facts(song)
-    head = song.title + (f" – {song.artist}" if song.artist else "")
-    lines = [head, f"{f.home} · {f.count} · {f.record}", guidance(song)]
-    lines += [*filter(None, [guitar_line(song), order_text(song, ascii_only)]), ""]
+    lines = [*head(song), *filter(None, [order_text(song, ascii_only)]), ""]
     chart = chart_lines(song, options.per_row, options.folded)
     cells = {
         bar: bar_text(bar_marks(song, bar, ascii_only), song.grid.bars[bar].beats)
@@ -60,6 +57,18 @@ def render(song: Song, options: Options | None = None, **wishes: Any) -> str:
     lines += _notes(song, cells, ascii_only)
     if options.shapes:
         lines += _shapes(song, ascii_only)
+    return as_text(lines, ascii_only)
+
+
+def head(song: Song) -> list[str]:
+    """What a player needs first: title, facts, how to tune, the guitar."""
+    f = facts(song)
+    title = song.title + (f" – {song.artist}" if song.artist else "")
+    return [title, f"{f.home} · {f.count} · {f.record}", guidance(song), *filter(None, [guitar_line(song)])]
+
+
+def as_text(lines: Sequence[str], ascii_only: bool) -> str:
+    """Lines as a text, its signs as every keyboard has them if wanted."""
     out = "\n".join(lines) + "\n"
     return out.replace("♭", "b").replace("♯", "#") if ascii_only else out
 
@@ -115,19 +124,17 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
 
 
 def _told(song: Song, line: Line, options: Options, figures: Mapping[int, str]) -> list[str]:
-    """Words and notes of bars that are written and of passes that are not."""
+    """What stands below a row: its counts and strokes, words and notes of its bars and of passes that are not written."""
     out: list[str] = []
     if options.counts and line.bars:
         out.append(f"beats: {counts_text(song, line.bars, options.ascii_only)}")
     for bar in line.bars if options.strokes else ():
         if bar in figures:
             out.append(f"strokes from bar {song.grid.number(bar)}: {figures[bar]}")
-    for which, bars in line.unwritten:
-        words = " / ".join(m.text for bar in bars for m in song.lyrics_of_bar(bar)) if options.words else ""
-        notes = [n for bar in bars for n in song.notes_of_bar(bar, options.notes)]
-        told = [words] if words else []
-        told += [f"({song.grid.beat_name(n.at)}: {n.line})" for n in notes]
-        out += [f"{which}: {text}" if which else text for text in told]
+    for which, words, notes in untold(song, line, options.words, options.notes):
+        own = [words] if words else []
+        own += [f"({song.grid.beat_name(n.at)}: {n.line})" for n in notes]
+        out += [f"{which}: {text}" if which else text for text in own]
     return out
 
 

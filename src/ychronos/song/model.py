@@ -254,7 +254,7 @@ class Song:
         word = said.at(self.statements, "figure", self.grid.bar_range(bar)[0])
         if word is not None and strumming.fits(word.value, beats):
             return str(word.value)
-        heard = self.strummed.bars[bar] if bar < len(self.strummed.bars) else ""
+        heard = self.strummed.of(bar)
         return heard if strumming.fits(heard, beats) else ""
 
     def pass_number(self, index: int) -> int:

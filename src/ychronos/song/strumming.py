@@ -13,7 +13,6 @@ from fractions import Fraction
 LETTERS = "DdUux-"
 STRUCK = "DdUux"
 SLOTS = (1, 2, 3, 4, 6)  # of a beat
-SURE = 0.5  # from which on the record is believed
 
 
 @dataclass(frozen=True)
@@ -26,6 +25,10 @@ class Strummed:
     sure: tuple[float, ...] = ()
     swing: float = 0.5
     hidden: frozenset[int] = frozenset()
+
+    def of(self, bar: int) -> str:
+        """What is heard in a bar; "" also where there is no such bar, as after the count changed."""
+        return self.bars[bar] if bar < len(self.bars) else ""
 
 
 def read_figure(text: object) -> str:

@@ -7,6 +7,7 @@ the first and the last section may be an intro or an ending whatever their music
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -17,13 +18,8 @@ from scipy.optimize import linear_sum_assignment
 from .. import net
 
 Floats = NDArray[np.float64]
-INNER = (
-    "verse",
-    "chorus",
-    "pre-chorus",
-    "bridge",
-    "interlude",
-)  # what a music is that is not only at the edges of a song
+# what a music is that is not only at the edges of a song
+INNER = ("verse", "chorus", "pre-chorus", "bridge", "interlude")
 ROLES = (*INNER, "intro", "ending")
 NAMES = {"verse": "Verse", "chorus": "Chorus", "pre-chorus": "Pre-chorus", "bridge": "Bridge", "intro": "Intro",
          "ending": "Ending", "interlude": "Interlude"}  # fmt: skip
@@ -43,7 +39,7 @@ LOUD = 3.0  # dB that are plainly louder
 SHORT = 4  # bars of what is hardly a section
 SHORTER = -0.5  # log length among its passes, below which a first or last section is only a piece
 PIECE, FRAME = 4.0, 2.5  # log odds of such a piece, and of music that only opens and ends the song
-ALONE = 1.5
+ALONE = 1.5  # log odds of what is short, comes once and opens or ends the song
 AGAIN = 1.0  # what a second music of one role costs, in log odds
 
 
@@ -109,12 +105,12 @@ def decide(rows: Floats, letters: Sequence[str], weights: Floats) -> list[tuple[
     logs = odds - odds.max(1, keepdims=True)
     logs -= np.log(np.exp(logs).sum(1, keepdims=True))
     edges = _edges(rows, letters, logs)
-    inner = [k for k in dict.fromkeys(letters) if any(letters[i] == k and i not in edges for i in range(len(letters)))]
-    of_music = {}
-    for k in inner:
-        passes = [i for i in range(len(letters)) if letters[i] == k and i not in edges]
-        of_music[k] = logs[passes].mean(0)[: len(INNER)]
-    shared = _shared(of_music, {k: list(letters).count(k) for k in inner})
+    inside: dict[str, list[int]] = {}
+    for i, k in enumerate(letters):
+        if i not in edges:
+            inside.setdefault(k, []).append(i)
+    of_music = {k: logs[passes].mean(0)[: len(INNER)] for k, passes in inside.items()}
+    shared = _shared(of_music, Counter(letters))
     out = []
     for i, k in enumerate(letters):
         if i in edges:

@@ -170,7 +170,8 @@ class Desk(QFrame):
 
     def minimumSizeHint(self) -> QSize:
         """One row can become two: it must not hold the window wide."""
-        return QSize(min(LEAST, super().minimumSizeHint().width()), super().minimumSizeHint().height())
+        whole = super().minimumSizeHint()
+        return QSize(min(LEAST, whole.width()), whole.height())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

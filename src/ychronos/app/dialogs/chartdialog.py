@@ -84,9 +84,9 @@ class ChartDialog(TwoSides):
         """Lay the song's own chart against the record: how well it agrees, and its worst bars."""
         song = self.session.song
         if song is not None:
-            # as it sounds, and without the words that stand between its bars
+            # as it sounds, and without what stands between its bars
             plain = replace(song, guitar=GuitarSetup(), notation="names")
-            self.text.setPlainText(textchart.render(plain, folded=False, words=False, notes=()))
+            self.text.setPlainText(textchart.render(plain, folded=False, words=False, notes=(), strokes=False))
             self._lay()
 
     def open_path(self, path: Path) -> None:

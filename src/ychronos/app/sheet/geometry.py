@@ -112,6 +112,11 @@ class SheetGeometry:
         last = bisect_right(self._tops, bottom)
         return self.rows[first:last]
 
+    def row_at(self, y: float) -> RowBox | None:
+        """The row that a height lies in, diagrams over it included."""
+        row = self.rows[max(0, bisect_right(self._tops, y) - 1)]
+        return row if row.y - row.above <= y < row.y + row.height else None
+
     def row_of_bar(self, bar: int) -> RowBox:
         return self.rows[self._row_of[bar]]
 
@@ -127,8 +132,8 @@ class SheetGeometry:
 
     def hit(self, x: float, y: float) -> tuple[RowBox, BarBox, float] | None:
         """(row, bar, beat offset in the bar) under a point, or None."""
-        row = self.rows[max(0, bisect_right(self._tops, y) - 1)]
-        if not row.y - row.above <= y < row.y + row.height:
+        row = self.row_at(y)
+        if row is None:
             return None
         for box in row.bars:
             if box.x <= x < box.x + box.width:

@@ -84,7 +84,7 @@ def _strokes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: fl
             painter.setPen(theme.colour("faded"))
             painter.drawText(QPointF(bar.x + 5, middle + 3), "strokes hidden by the others")
         return
-    heard = bar.bar < len(song.strummed.bars) and song.strummed.bars[bar.bar] == text
+    heard = song.strummed.of(bar.bar) == text
     colour = theme.colour("ink" if heard else "stated")
     slots = len(text) // bar.beats
     for k, letter in enumerate(text):

@@ -218,15 +218,13 @@ class SheetView(QAbstractScrollArea):
         song, made = self.session.song, self.geometry_
         if song is None or made is None or not self.strokes:
             return None
-        for row in made.rows:
-            if abs(point.y() - row.y - STROKES_AT * made.scale) <= 11 * made.scale and not row.row.silent:
-                for box in row.bars:
-                    if box.x <= point.x() < box.x + box.width:
-                        beats = box.beats
-                        slots = max(2, len(song.figure_of_bar(box.bar)) // beats)
-                        slot = round((point.x() - 6 - box.x) / box.width * beats * slots)
-                        return box.bar, min(max(0, slot), beats * slots - 1), slots
-        return None
+        hit = made.hit(point.x(), point.y())
+        if hit is None or hit[0].row.silent or abs(point.y() - hit[0].y - STROKES_AT * made.scale) > 11 * made.scale:
+            return None
+        box = hit[1]
+        slots = max(2, len(song.figure_of_bar(box.bar)) // box.beats)
+        slot = round((point.x() - 6 - box.x) / box.width * box.beats * slots)
+        return box.bar, min(max(0, slot), box.beats * slots - 1), slots
 
     def set_diagrams(self, shown: bool) -> None:
         """Show how each chord is held above its name, or not."""
@@ -496,7 +494,7 @@ class SheetView(QAbstractScrollArea):
         """The row whose name or clock stands under a point, left of its bars."""
         if self.geometry_ is None or not 0 <= point.x() < LABEL - 6:
             return None
-        return next((r for r in self.geometry_.rows if r.y <= point.y() < r.y + r.height), None)
+        return self.geometry_.row_at(point.y())
 
     def _select_row(self, row: RowBox) -> None:
         """Select the section that a row opens, or the row."""
