@@ -1,6 +1,7 @@
 # Everything from a bare Debian machine with Python 3.11 or newer.
 #   make demo   start the application on the demo songs
 #   make test   run the whole test suite
+#   make install PREFIX=/usr/local   install it with its libraries; make deb   a Debian package in build/
 SHELL := /bin/bash
 PYTHON ?= python3
 VENV := .venv
@@ -8,7 +9,9 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: demo test lint format screenshots bench corpus floors reliability soak clean system
+PREFIX ?= /usr/local
+
+.PHONY: install deb deb-test demo test lint format screenshots bench corpus floors reliability soak clean system
 
 demo: $(STAMP) system
 	$(BIN)/ychronos --demo
@@ -23,6 +26,16 @@ lint: $(STAMP)
 	$(BIN)/lint-imports
 	$(BIN)/python tools/circles.py
 	$(BIN)/mypy
+
+# Under PREFIX, desktop entry, manual page and completions as well.
+install:
+	bash packaging/install.sh "$(PREFIX)"
+
+deb:
+	bash packaging/deb.sh build
+
+deb-test:
+	bash packaging/deb-test.sh
 
 format: $(STAMP)
 	$(BIN)/ruff format .

@@ -15,6 +15,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["YCHRONOS_AUDIO"] = "simulated"
+os.environ["YCHRONOS_TOUR"] = "off"
 _FOLDER = tempfile.TemporaryDirectory(prefix="ychronos-bench-")
 for _name in ("CACHE", "STATE"):
     os.environ[f"YCHRONOS_{_name}"] = str(Path(_FOLDER.name) / _name.lower())

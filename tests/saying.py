@@ -65,12 +65,42 @@ def _end(song: Song, at: Fraction, a: int) -> Fraction:
     return min(song.grid.end, at + (Fraction(1, 2), Fraction(1), Fraction(4), Fraction(8))[a % 4])
 
 
+def _line_note(song: Song, a: int) -> tuple[Fraction, int, int]:
+    """Place, string and line of a note that is there, or of none."""
+    if not song.line or a % 5 == 0:
+        return _at(song, a), a % 6, 0
+    note = song.line[a % len(song.line)]
+    return note.at, note.value.string, note.value.lane
+
+
+def _line(song: Song, a: int, b: int, c: int) -> Edited:
+    """Some notes that go up and down, also two at once, and beyond the neck."""
+    start = _at(song, a)
+    notes = [
+        edits.HeardNote(
+            start + Fraction(k, (1, 2, 3, 7)[c % 4]), Fraction(1 + b % 5, 3), 36 + (b + k * (a % 9)) % 60, _some(("", "h", "p", "s", "b"), k + c),
+            (k % 5) / 4, (40 + k % 9,) if k % 3 == 0 else (),
+        )
+        for k in range(b % 9)
+    ]  # fmt: skip
+    return edits.put_line(song, start, _end(song, start, c), notes, c % 2, (None, 1, 5, 12)[b % 4])
+
+
 Say = Callable[[Song, int, int, int], Edited]
 EDITS: dict[str, Say] = {
     "accept_bars": lambda s, a, b, c: edits.accept_bars(s, range(_bars(s, a, b)[0], _bars(s, a, b)[1] + 1), c % 2 == 0),
     "articulate": lambda s, a, b, c: edits.articulate(s, a % len(s.chords), _some(("held", "stopped", "strummed"), b)),
     "between_beats": lambda s, a, b, c: edits.between_beats(s, *_bars(s, a, b)),
     "choose_shape": lambda s, a, b, c: edits.choose_shape(s, a % len(s.chords), _some(SHAPES, b), _some(edits.WHERE, c)),
+    "clear_line": lambda s, a, b, c: edits.clear_line(s, _at(s, a), _end(s, _at(s, a), c), (None, 0, 1)[b % 3]),
+    "drop_line_note": lambda s, a, b, c: edits.drop_line_note(s, *_line_note(s, a)),
+    "move_line_note": lambda s, a, b, c: edits.move_line_note(s, *_line_note(s, a)[:2], _at(s, b), _line_note(s, a)[2]),
+    "next_reading": lambda s, a, b, c: edits.next_reading(s, *_line_note(s, a)),
+    "other_string": lambda s, a, b, c: edits.other_string(s, *_line_note(s, a), (1, -1)[c % 2]),
+    "put_line": lambda s, a, b, c: _line(s, a, b, c),
+    "refret": lambda s, a, b, c: edits.refret(s, _at(s, a), _end(s, _at(s, a), c), (None, 3, 9, 24)[b % 4]),
+    "set_fret": lambda s, a, b, c: edits.set_fret(s, _at(s, a), b % 8, c % 27, a % 3),
+    "set_sign": lambda s, a, b, c: edits.set_sign(s, *_line_note(s, a)[:2], _some(("", "h", "p", "s", "b"), b), _line_note(s, a)[2]),
     "copy_to_passes": lambda s, a, b, c: edits.copy_to_passes(s, range(a % len(s.grid.bars), a % len(s.grid.bars) + 1 + b % 5)),
     "correct_tape": lambda s, a, b, c: edits.correct_tape(s, a % 2 == 0),
     "count_as": lambda s, a, b, c: edits.count_as(s, _other_grid(s, a, b), "so"),
@@ -129,6 +159,7 @@ EDITS: dict[str, Say] = {
     "tap": lambda s, a, b, c: edits.tap(s, _taps(s, a, b, c)),
 }  # fmt: skip
 NO_EDITS = {
+    "HeardNote",
     "EditError",
     "Edited",
     "WHERE",

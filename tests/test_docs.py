@@ -6,6 +6,7 @@ import importlib
 import re
 import subprocess
 import sys
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -51,3 +52,21 @@ def test_the_session_needs_no_qt(name: str) -> None:
     code = f"import sys, ychronos.{name}; sys.exit(any(m.startswith(('PySide6', 'shiboken6')) for m in sys.modules))"
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
     assert importlib.import_module(f"ychronos.{name}").__doc__
+
+
+def test_manual_page_and_completions_are_as_the_command_line_is() -> None:
+    done = subprocess.run([sys.executable, "tools/shellparts.py", "--check"], cwd=ROOT, capture_output=True, text=True)
+    assert done.returncode == 0, done.stdout + done.stderr
+
+
+def test_what_the_program_reads_from_its_folders_is_installed_with_it() -> None:
+    patterns = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["setuptools"]["package-data"]["ychronos"]
+    package = ROOT / "src" / "ychronos"
+    missing = [
+        str(path.relative_to(package))
+        for path in package.rglob("*")
+        if path.is_file()
+        and path.suffix not in (".py", ".pyc")
+        and not any(path.relative_to(package).match(p) for p in patterns)
+    ]
+    assert not missing

@@ -14,26 +14,29 @@ import tempfile
 import time
 from collections.abc import Callable
 from fractions import Fraction
+from importlib import resources
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["YCHRONOS_AUDIO"] = "simulated"
+os.environ["YCHRONOS_TOUR"] = "off"
 _HOME = tempfile.TemporaryDirectory(prefix="ychronos-pictures-")
 for _name, _place in (("CACHE", "cache"), ("STATE", "state"), ("SETTINGS", "settings.ini")):
     os.environ[f"YCHRONOS_{_name}"] = str(Path(_HOME.name) / _place)
 
-from PySide6.QtCore import QPoint, QPointF, Qt  # noqa: E402
+from PySide6.QtCore import Qt  # noqa: E402
+from PySide6.QtGui import QImage  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
-from PySide6.QtWidgets import QMessageBox  # noqa: E402
+from PySide6.QtWidgets import QDialog, QMessageBox, QWidget  # noqa: E402
 
-from ychronos.app import looks  # noqa: E402
+from ychronos.app import looks, riffs  # noqa: E402
+from ychronos.app.dialogs.figuredialog import FigureDialog  # noqa: E402
 from ychronos.app.dialogs.fretboard import FretboardDialog  # noqa: E402
-from ychronos.app.sheet.sheetpaint import WAVE_CENTRE  # noqa: E402
 from ychronos.app.start import make_app  # noqa: E402
 from ychronos.app.window import Window  # noqa: E402
 from ychronos.guitar.instrument import GuitarSetup  # noqa: E402
 from ychronos.paths import demo_folder, state_folder  # noqa: E402
-from ychronos.session.commands import chords, marks  # noqa: E402
+from ychronos.session.commands import chords, figuring, marks  # noqa: E402
 from ychronos.session.keeping import Keeper  # noqa: E402
 from ychronos.song import edits  # noqa: E402
 from ychronos.song.edits import twins  # noqa: E402
@@ -129,12 +132,6 @@ def analysing() -> Window:
     return window
 
 
-def error() -> Window:
-    letter = Path(_HOME.name) / "tape_label.mp3"
-    letter.write_text("Side B, third song\n" * 40)
-    return fresh(letter)
-
-
 def recovery() -> Window:
     window = fresh(FERRY)
     chords.accept_chord(window.session)
@@ -162,32 +159,50 @@ def ground() -> Window:
     return window
 
 
-def meter_change() -> Window:
-    window = fresh(GULLS)
+def tablature() -> Window:
+    """A line as it was found in four bars, one of its notes chosen."""
+    window = fresh(LAMPS)
     song = window.session.song
     assert song is not None
-    bar = next(i for i, b in enumerate(song.grid.bars) if i > 8 and b.meter != song.grid.bars[i - 1].meter)
+    first = song.grid.lead_in
+    window.session.select(song.grid.bar_range(first)[0], first, first + 3)
+    window.practice.set_ear("left")
+    riffs.find(window)
+    while window.job is not None:
+        QTest.qWait(20)
+    song = window.session.song
+    assert song is not None
+    window.session.select(song.line[0].at if song.line else Fraction(0))
+    window.sheet.choose_in_tab()
+    QTest.qWait(80)
+    return window
+
+
+def figure() -> QDialog:
+    window = fresh(FERRY)
+    song = window.session.song
+    assert song is not None
+    bar = song.section_bars(1)[0]
     window.session.select(song.grid.bar_range(bar)[0], bar, bar)
-    QTest.qWait(50)
-    return window
+    choices, reaches = figuring.choices(song, bar), figuring.reaches(song, window.session)
+    dialog = FigureDialog(window.theme, song.grid.bars[bar].beats, choices, list(reaches), window)
+    dialog.show()
+    dialog.slots.setFocus()
+    QTest.qWait(60)
+    return dialog
 
 
-def dragging() -> Window:
-    window = fresh(WALTZ)
-    setup = GuitarSetup(capo=2, show="both")
-    window.session.edit(lambda s: edits.set_guitar(s, setup))
-    song, sheet = window.session.song, window.sheet
-    assert song is not None and sheet.geometry_ is not None
-    beat = song.grid.starts[7] + 1
-    window.session.select(Fraction(beat))
-    row, x = sheet.geometry_.point(Fraction(beat))
-    at = (QPointF(x, row.y + WAVE_CENTRE * sheet.geometry_.scale) - sheet._offset()).toPoint()
-    buttons = Qt.MouseButton.LeftButton
-    QTest.mousePress(sheet.viewport(), buttons, Qt.KeyboardModifier.NoModifier, at)
-    for step in (4, 9, 17):
-        QTest.mouseMove(sheet.viewport(), at + QPoint(step, 0))
-        QTest.qWait(10)
-    return window
+def stage() -> QWidget:
+    window = fresh(FERRY)
+    song = window.session.song
+    assert song is not None
+    looks.on_stage(window)
+    window.stage.showNormal()
+    window.stage.resize(1280, 800)
+    window.stage.set_clock(song.grid.clock(song.grid.starts[6] + 1.5))
+    QTest.qWait(60)
+    window.stage.of_window = window
+    return window.stage  # type: ignore[no-any-return]
 
 
 def inside() -> Window:
@@ -304,17 +319,14 @@ def welcome() -> Window:
     return fresh()
 
 
-PICTURES: dict[str, Callable[[], Window | FretboardDialog]] = {
+PICTURES: dict[str, Callable[[], QWidget]] = {
     "sheet": sheet_light,
     "sheet-dark": sheet_dark,
     "typing": typing,
     "analysing": analysing,
-    "error": error,
     "recovery": recovery,
     "welcome": welcome,
     "ground": ground,
-    "meter-change": meter_change,
-    "dragging": dragging,
     "inside": inside,
     "key": key_view,
     "fretboard": fretboard,
@@ -324,7 +336,12 @@ PICTURES: dict[str, Callable[[], Window | FretboardDialog]] = {
     "desk": desk,
     "hand": hand,
     "page": page,
+    "tablature": tablature,
+    "figure": figure,
+    "stage": stage,
 }
+GUIDED = ("sheet", "form", "page")  # pictures that the guide shows, smaller
+GUIDE_WIDTH = 640
 
 
 def main() -> int:
@@ -340,13 +357,20 @@ def main() -> int:
             window = make()
             while isinstance(window, Window) and window.form.comparing:
                 QTest.qWait(20)
-            window.grab().save(str(args.out / f"{name}.png"))
+            picture = window.grab()
+            picture.save(str(args.out / f"{name}.png"))
+            if name in GUIDED:
+                small = picture.toImage().scaledToWidth(GUIDE_WIDTH, Qt.TransformationMode.SmoothTransformation)
+                small.convertToFormat(QImage.Format.Format_RGB32).save(
+                    str(resources.files("ychronos") / "guide" / f"{name}.png")
+                )
             if not isinstance(window, Window):
                 window.close()
-                window = window.parent()  # type: ignore[assignment]
+                window = getattr(window, "of_window", None) or window.parent()  # type: ignore[assignment]
             assert isinstance(window, Window)
             window.cancel_job(forget=True)
             window.settings.set("dark", False)
+            window.settings.set("colours", "light")
             window.sheet.set_diagrams(False)
             window.close()
             shutil.rmtree(state_folder(), ignore_errors=True)

@@ -747,16 +747,17 @@ class Soak:
 def without_a_window(bench: common.Bench, role: str, count: int, projects: list[str], words: str) -> dict:
     """Random edits by a role of this script; notes what failed and returns how many were made."""
     plan = json.dumps({"seed": bench.args.seed, "projects": projects, role: count})
-    child = bench.child(__file__, "--role", role, plan, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
-    assert child.stdout is not None
+    errors = bench.scratch / f"{role}-stderr.txt"
     tally: dict = {}
-    for line in child.stdout:
-        entry = json.loads(line)
-        if "bad" in entry:
-            bench.fail(f"{words}: {entry['bad']}", " > ".join(entry["trail"]))
-        else:
-            tally = entry["tally"]
-    child.wait()
+    with open(errors, "w") as file:
+        child = bench.child(
+            *(__file__, "--role", role, plan), stdout=subprocess.PIPE, stderr=file, text=True, start_new_session=True
+        )
+        for entry in bench.entries(child, 120 + 0.5 * count, words, errors):
+            if "bad" in entry:
+                bench.fail(f"{words}: {entry['bad']}", " > ".join(entry["trail"]))
+            else:
+                tally = entry["tally"]
     return tally
 
 
@@ -798,24 +799,19 @@ def main() -> int:
         }
         errors = open(bench.scratch / "stderr.txt", "w")
         child = bench.child(
-            __file__, "--role", "soak", json.dumps(plan), stdout=subprocess.PIPE, stderr=errors, text=True
+            *(__file__, "--role", "soak", json.dumps(plan)),
+            stdout=subprocess.PIPE,
+            stderr=errors,
+            text=True,
+            start_new_session=True,
         )
-        late = threading.Timer(args.seconds + 600, child.kill)
-        late.start()
-        assert child.stdout is not None
         traces = []
-        for line in child.stdout:
-            try:
-                entry = json.loads(line)
-            except json.JSONDecodeError:
-                continue
+        for entry in bench.entries(child, args.seconds + 240, "window", bench.scratch / "stderr.txt"):
             if "bad" in entry:
                 bench.fail(entry["bad"], f"during {entry['during']}, after {entry['before']}")
                 traces.append(entry)
             elif "figures" in entry:
                 figures = entry["figures"]
-        child.wait()
-        late.cancel()
         errors.close()
         text = (bench.scratch / "stderr.txt").read_text(errors="replace")
         if not figures:

@@ -6,9 +6,12 @@ import contextlib
 import datetime
 import inspect
 import logging
+import math
 import os
+import re
 import sys
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from typing import Annotated
 
@@ -19,7 +22,10 @@ from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 from . import __version__, logs
 from .analysis.against.aligning import lay_against
 from .analysis.evidence import AnalysisError, Evidence, cached
+from .analysis.lines.leadline import LONGEST
 from .audio.decode import AudioError, Cancelled
+from .audio.play.ear import MODES
+from .audio.recording import Recording
 from .formats import agreementjson, atomic, jams, project, textchart
 from .formats.agreementtext import agreement_text
 from .formats.chartfiles import read_chart, text_of
@@ -30,6 +36,7 @@ from .formats.project.known import is_project
 from .formats.registry import EXPORTERS, exporter, for_file
 from .paths import cache_folder
 from .session.jobs import AtOnce
+from .session.lining import lay, work_of
 from .session.opening import Analysis
 from .session.session import Session
 from .song.model import Song, logged
@@ -122,6 +129,15 @@ def analyze(
     no_cache: Annotated[
         bool, typer.Option("--no-cache", help="Neither use nor keep evidence of earlier analyses.")
     ] = False,
+    line: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--line",
+            metavar="FROM-TO",
+            help="Find the line that is played there, in seconds or as 1:02-1:15; may come again.",
+        ),
+    ] = None,
+    hear: Annotated[str, typer.Option("--hear", help=f"What a line is looked for in: {', '.join(MODES)}.")] = "whole",
     quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No progress bar, no summary.")] = False,
 ) -> None:
     """Find tempo, beats, bars, key, chords and sections of a recording.
@@ -135,17 +151,32 @@ def analyze(
         TimeElapsedColumn(),
     )
     troubles: list[str] = []
+    sounds: list[Recording] = []
+
+    def part(what: object) -> None:
+        if isinstance(what, str):
+            troubles.append(what)
+        elif isinstance(what, Recording):
+            sounds.append(what)
+
+    if hear not in MODES:
+        raise _fail(f"--hear is one of {', '.join(MODES)}, not “{hear}”.", BAD_USE)
+    stretches = [_stretch(text) for text in line or []]
     bar = Progress(*columns, console=_errors, disable=quiet, transient=True)
     try:
         with bar:
             task = bar.add_task("Reading", total=1.0)
             at_once = AtOnce(
                 lambda stage, share: bar.update(task, description=stage, completed=share),
-                lambda part: troubles.append(part) if isinstance(part, str) else None,
+                part,
             )
-            work = Analysis(song, title or title_of(song), None if no_cache else cache_folder(), keep_samples=False)
+            work = Analysis(
+                song, title or title_of(song), None if no_cache else cache_folder(), keep_samples=bool(stretches)
+            )
             session = Session(at_once)
             session.set_analysed(*work(at_once))
+            for start, end in stretches:
+                troubles += _find_line(session, sounds[0], start, end, hear, at_once)
     except (AudioError, AnalysisError) as error:
         raise _fail(str(error), BAD_INPUT) from None
     except (KeyboardInterrupt, Cancelled):
@@ -164,6 +195,39 @@ def analyze(
     for sentence in (*troubles, found.recording.note):
         if sentence:
             _say(sentence)
+
+
+def _stretch(text: str) -> tuple[float, float]:
+    """``12-28.5`` or ``0:12-0:28.5`` as seconds; without an end up to the record's."""
+
+    def seconds(part: str) -> float:
+        found = re.fullmatch(r"(?:(\d{1,4}):)?(\d{1,5}(?:\.\d{1,6})?)", part.strip(), re.ASCII)
+        if found is None:
+            raise _fail(f"--line is a stretch as 12-28.5 or 0:12-0:28.5, not “{text}”.", BAD_USE)
+        return 60 * int(found[1] or 0) + float(found[2])
+
+    begin, minus, until = text.partition("-")
+    start, end = seconds(begin), seconds(until) if until.strip() else math.inf
+    if not minus or end <= start:
+        raise _fail(f"--line is a stretch as 12-28.5 or 0:12-0:28.5, not “{text}”.", BAD_USE)
+    return start, end
+
+
+def _find_line(session: Session, sound: Recording, start: float, end: float, hear: str, under: AtOnce) -> list[str]:
+    """State the line of a stretch; a sentence where there is none."""
+    song = session.song
+    assert song is not None
+    grid = song.grid
+    start, end = max(start, grid.times[0]), min(end, grid.times[-1], sound.duration)
+    if end - start < 0.1 or end - start > LONGEST:
+        return [
+            "no line was looked for where there is no music." if end - start < 0.1 else "that is too long for one line."
+        ]
+    found = work_of(sound, song, start, end, hear)(under)
+    places = [min(grid.end, Fraction(max(0.0, grid.position(x))).limit_denominator(48)) for x in (start, end)]
+    if found and lay(session, places[0], places[1], found):
+        return []
+    return [f"no line was heard from {start:.1f} s to {end:.1f} s."]
 
 
 @app.command(epilog="Example: ychronos align tape14.ychronos chart.txt --json agreement.json. " + EPILOG)
@@ -227,7 +291,10 @@ def _export(
     no_times: bool,
     no_numbers: bool,
     no_strokes: bool,
+    no_tabs: bool,
+    bass: bool,
     counts: bool,
+    plain: bool,
     notes: str,
     school: str,
     to: list[Path] | None,
@@ -250,7 +317,7 @@ def _export(
     try:
         on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page, columns=columns)
         options = Options(bars, not flat, ascii_only, not no_shapes, on,
-                          not no_words, not no_times, not no_numbers, not no_strokes, counts, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
+                          not no_words, not no_times, not no_numbers, not no_strokes, not no_tabs, bass, counts, plain, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
     except ValueError as error:
         raise _fail(f"{error}.", BAD_USE) from None
     try:
@@ -282,11 +349,15 @@ def _with_exporters() -> None:
     kinds["one_page"] = Annotated[bool, typer.Option("--one-page", help="A PDF is as large as fits on one page.")]
     kinds["columns"] = Annotated[int, typer.Option("--columns", min=1, max=MOST_COLUMNS, help="Columns of a PDF.")]
     defaults |= {"columns": 1, "paper": "A4", "landscape": False, "one_page": False}
-    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers"), ("strokes", "strokes")):  # fmt: skip
+    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers"), ("strokes", "strokes"), ("tabs", "tablature")):  # fmt: skip
         kinds[f"no_{layer}"] = Annotated[bool, typer.Option(f"--no-{layer}", help=f"Leave the {what} out.")]
         defaults[f"no_{layer}"] = False
+    kinds["bass"] = Annotated[bool, typer.Option("--bass", help="The notes of the bass where it walks.")]
+    defaults["bass"] = False
     kinds["counts"] = Annotated[bool, typer.Option("--counts", help="How many beats each chord lasts.")]
     defaults["counts"] = False
+    kinds["plain"] = Annotated[bool, typer.Option("--plain", help="The way in words instead of sign and coda.")]
+    defaults["plain"] = False
     kinds["notes"] = Annotated[
         str, typer.Option("--notes", help=f"Which notes, of {', '.join(KINDS)}; empty for none.")
     ]

@@ -120,7 +120,7 @@ def test_reasons_name_what_other_passes_have() -> None:
     sections = tuple(replace(s, name="Verse", material="A") for s in song.sections)
     song = replace(song, sections=sections)
     assert "Verse 2 has Am" in inside.reasons(song, None, 2)
-    assert "the same in 1 other pass" in inside.reasons(song, None, 1)
+    assert "the same 1 other time" in inside.reasons(song, None, 1)
 
 
 def test_reasons_name_what_does_not_belong() -> None:

@@ -224,7 +224,7 @@ def test_what_follows_and_what_falls_back_is_said(ferry: Analysed) -> None:
         new = pipeline.redecide(made, evidence, "chords", song)
         followed = [s for s in new.chords if s.follows]
         words = " ".join(beyond(song, made, new))
-        assert ("Followed in other passes" in words) == bool(followed)
+        assert ("Followed at its other times" in words) == bool(followed)
     plain = edits.state_chord(song, *song.chord_range(5), song.chords[5].chord)[0]
     assert beyond(song, plain, pipeline.redecide(plain, evidence, "chords", song)) == []
 

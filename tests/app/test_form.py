@@ -149,7 +149,7 @@ def test_a_correction_travels_and_is_taken_back_with_one_undo(ferry_window: Wind
         assert span.chord == Chord(root, "7") and not span.stated
     w.session.select(min(led), chord=True)
     assert "follows what you stated" in w.side.state.text()
-    assert "Followed in other passes" in w.notice.words.text()
+    assert "Followed at its other times" in w.notice.words.text()
     w.session.select(start, chord=True)
     w.session.state_chord(Chord(root, "7"))
     settle(w, qtbot)
@@ -199,6 +199,7 @@ def test_charts_are_folded_or_flat_as_the_menu_says(
     for name in ("folded.txt", "flat.txt"):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, name=name, **k: (str(tmp_path / name), ""))
         w.actions_.actions["export_text"].trigger()
+        qtbot.waitUntil((tmp_path / name).exists, timeout=20000)
         texts.append((tmp_path / name).read_text())
         w.actions_.actions["fold_charts"].trigger()
     folded, flat = texts
@@ -212,7 +213,7 @@ def test_long_differences_are_read_whole(ferry_window: Window, qtbot: QtBot) -> 
     w = ferry_window
     shown(w, qtbot)
     w.form.list.clear()
-    w.form.list.addItems(["bar 4 is missing\nVerse 2", "the whole pass is 2 semitones higher than any other\nChorus 3"])
+    w.form.list.addItems(["bar 4 is missing\nVerse 2", "all of it is 2 semitones higher than any other\nChorus 3"])
     w.form.list.setVisible(True)
     w.form.list.repaint()
     short, long = (w.form.list.visualItemRect(w.form.list.item(i)).height() for i in (0, 1))

@@ -197,7 +197,7 @@ def test_simulated_output_keeps_time(monkeypatch: pytest.MonkeyPatch, qtbot: QtB
 def test_without_a_sound_card_the_simulated_output_is_chosen(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("YCHRONOS_AUDIO", "")
 
-    def none(self: object) -> None:
+    def none(self: object, device: str = "") -> None:
         raise outputs.DeviceError("none")
 
     monkeypatch.setattr(outputs.PortAudioOutput, "__init__", none)

@@ -164,4 +164,5 @@ def test_the_pdf_is_written_as_it_is_shown(
     pick(page, "large", "1.3", qtbot)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "chart.pdf"), ""))
     qtbot.mouseClick(page.write, LEFT)
+    qtbot.waitUntil((tmp_path / "chart.pdf").exists, timeout=20000)
     assert (tmp_path / "chart.pdf").read_bytes() == page.made.answer

@@ -7,6 +7,8 @@ from PySide6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import answer
+from ychronos.app.desk.tapfigure import FigureTaps
+from ychronos.app.dialogs.figuredialog import FigureDialog
 from ychronos.app.sheet.lanes import STROKES_AT
 from ychronos.app.window import Window
 from ychronos.song import edits
@@ -75,3 +77,54 @@ def test_strokes_go_back_to_what_is_heard(ferry_window: Window, qtbot: QtBot) ->
     assert {song_of(w).figure_of_bar(b) for b in song_of(w).section_bars(section)} == {"DDDD"}
     w.actions_.actions["figure_forget"].trigger()
     assert song_of(w).figure_of_bar(2) == heard
+
+
+def dialog_of(w: Window, bar: int) -> tuple[FigureDialog, FigureTaps]:
+    song = song_of(w)
+    dialog = FigureDialog(w.theme, song.grid.bars[bar].beats, ["D-du"], ["here"], w)
+    taps = FigureTaps(w, dialog, [bar, bar + 1])
+    dialog.tapped.connect(taps.tap)
+    dialog.show()
+    return dialog, taps
+
+
+def test_slots_are_clicked_into_a_figure(ferry_window: Window, qtbot: QtBot) -> None:
+    dialog, _ = dialog_of(ferry_window, 1)
+    dialog.answer.setCurrentText("D-du----")
+    slots = dialog.slots
+    wide = slots._wide()
+    for _ in range(2):  # soft, then hard
+        qtbot.mouseClick(slots, LEFT, pos=QPointF(6 + 5.5 * wide, 30).toPoint())
+    assert dialog.text == "D-du-U--"
+    qtbot.keyClick(slots, Qt.Key.Key_Right)
+    qtbot.keyClick(slots, "b")
+    assert dialog.text == "D-du-Ub-"
+    dialog.answer.setCurrentText("no figure at all")
+    assert slots.figure == "" and "no figure" in slots.accessibleDescription()
+    dialog.close()
+
+
+def test_a_figure_is_tapped_over_the_loop(ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    w = ferry_window
+    dialog, _ = dialog_of(w, 2)
+    dialog.slots.setFocus()
+    qtbot.keyClick(dialog.slots, Qt.Key.Key_T)
+    qtbot.waitUntil(lambda: w.playing, timeout=5000)
+    assert w.practice.span == (song_of(w).grid.bar_range(2)[0], song_of(w).grid.bar_range(3)[1])
+    grid = song_of(w).grid
+    for bar in (2, 3, 2):
+        for offset in (0, 1, 1.5, 2.5, 3):
+            monkeypatch.setattr(type(w), "heard", lambda _, at=grid.starts[bar] + offset: grid.clock(at))
+            qtbot.keyClick(dialog.slots, Qt.Key.Key_T)
+    assert dialog.text == "D-du-ud-" and "15 taps in 3 bars" in dialog.said.text()
+    w.stop_playing()
+    dialog.close()
+
+
+def test_a_figure_is_heard_by_itself(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    dialog, _ = dialog_of(w, 1)
+    dialog.demonstrated.connect(lambda text, share: w.hearing.hear_figure(1, text, share))
+    qtbot.mouseClick(dialog.hear, LEFT)
+    qtbot.waitUntil(lambda: w.player is not None and w.player.sounding, timeout=10000)
+    dialog.close()

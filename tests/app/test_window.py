@@ -347,7 +347,7 @@ def test_save_and_reopen(ferry_window: Window, qtbot: QtBot, tmp_path: Path, mon
     assert not w.session.dirty
 
 
-def test_exports(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_exports(ferry_window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     w = ferry_window
     for action, name, start in (
         ("export_pdf", "c.pdf", b"%PDF"),
@@ -356,10 +356,11 @@ def test_exports(ferry_window: Window, tmp_path: Path, monkeypatch: pytest.Monke
     ):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, name=name, **k: (str(tmp_path / name), ""))
         w.actions_.actions[action].trigger()
+        qtbot.waitUntil((tmp_path / name).exists, timeout=20000)
         assert (tmp_path / name).read_bytes().startswith(start)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "no" / "c.pdf"), ""))
     w.actions_.actions["export_pdf"].trigger()
-    assert "does not exist" in w.notice.words.text()
+    qtbot.waitUntil(lambda: "does not exist" in w.notice.words.text(), timeout=20000)
 
 
 def test_window_state_is_remembered(make_window: Callable[[], Window]) -> None:
@@ -424,7 +425,7 @@ def test_context_menu_is_made_from_the_table(ferry_window: Window, qtbot: QtBot)
     [
         ("transpose", "other_key"), ("bpm", "tempo"), ("metronome", "click"), ("time signature", "meter"), ("preferences", "guitar"),
         ("copy", "copy"), ("half time", "half"), ("downbeat", "one_here"), ("slash", "split_chord"), ("strum", "strokes"),
-        ("lyrics", "words"), ("tab", "export_musicxml"), ("solo", "ear"), ("print", "print"), ("bookmark", "mark"),
+        ("lyrics", "words"), ("tab", "line"), ("riff", "line"), ("tablature", "tab_here"), ("solo", "ear"), ("print", "print"), ("bookmark", "mark"),
     ],
 )  # fmt: skip
 def test_actions_are_found_by_what_people_call_them(window: Window, searched: str, found: str) -> None:

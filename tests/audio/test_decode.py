@@ -151,6 +151,15 @@ def test_long_recordings_are_mapped_from_disk(tmp_path: Path, monkeypatch: pytes
     assert np.array_equal(sound.samples, tone(3.0))
 
 
+def test_no_room_for_a_long_recording_is_said(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(recording, "IN_MEMORY_LIMIT", 1000)
+    monkeypatch.setattr(recording.tempfile, "TemporaryFile", lambda prefix: open("/dev/full", "r+b"))
+    path = tmp_path / "t.wav"
+    soundfile.write(path, tone(3.0), RATE, subtype="FLOAT")
+    with pytest.raises(AudioError, match=r"wants room for a while, but the disk of .* is full\. Make room there"):
+        recording.load(path)
+
+
 def test_hash_is_of_the_content(tmp_path: Path) -> None:
     a, b = tmp_path / "a.bin", tmp_path / "b.bin"
     a.write_bytes(b"x" * 3_000_000)

@@ -104,6 +104,9 @@ def test_going_back_to_the_sign_and_on_to_the_coda() -> None:
     assert [getattr(p, "leaves", False) for p in parts] == [False, False, True, False, False, False]
     assert isinstance(parts[5], Fold) and parts[5].coda
     assert part_words(song, parts, parts[4]) == "D.S. al coda: again from the sign, Verse to Chorus, then the coda"
+    plain = textchart.render(song, plain=True)
+    assert "Verse to Chorus as above, from bar" in plain and "[when played again: on to" in plain
+    assert "coda" not in plain.lower() and "sign" not in plain.lower()
     text = textchart.render(song)
     assert "[Sign] Verse" in text and "[to the coda]" in text and "[Coda] Tag" in text
     assert text.count("| Am") == 1 and textchart.render(song, folded=False).count("| Am") == 2
@@ -114,6 +117,9 @@ def test_a_way_back_that_ends_the_song() -> None:
     parts = page(song)
     assert [type(p) for p in parts] == [Fold, Fold, Fold, Back]
     assert "D.S. al fine" in part_words(song, parts, parts[3]) and "[Fine]" in textchart.render(song)
+    plain = textchart.render(song, plain=True)
+    assert "D.S." not in plain and "Fine]" not in plain and "Sign]" not in plain
+    assert "as above, from bar" in plain and "then the end" in plain
 
 
 def test_three_times_with_another_third() -> None:

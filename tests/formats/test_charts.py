@@ -114,7 +114,16 @@ def test_jams_covers_the_record() -> None:
     song = make_song(lead=1)
     document = jams.document(song)
     rows = {a["namespace"]: a["data"] for a in document["annotations"]}
-    assert set(rows) == {"chord_harte", "beat_position", "key_mode", "segment_open", "tempo", "tag_open", "note_midi"}
+    assert set(rows) == {
+        "chord_harte",
+        "beat_position",
+        "key_mode",
+        "segment_open",
+        "tempo",
+        "tag_open",
+        "note_midi",
+        "lyrics",
+    }
     chords = rows["chord_harte"]
     assert chords[0] == {"time": 0.0, "duration": 1.0, "value": "N", "confidence": 1.0}
     for a, b in zip(chords, chords[1:], strict=False):

@@ -198,3 +198,13 @@ def test_an_impossible_guitar_is_refused_in_a_sentence() -> None:
     document["guitar"]["capo"] = 40
     with pytest.raises(project.ProjectError, match="capo"):
         project.loads(json.dumps(document).encode())
+
+
+def test_how_sure_a_section_is_called_so_is_kept() -> None:
+    song = make_song()
+    doubted = replace(song, sections=Track(replace(s, sure=0.31) for s in song.sections))
+    again = project.loads(project.dumps(doubted))
+    assert [s.sure for s in again.sections] == [0.31] * len(song.sections)
+    assert all(s.name_doubtful for s in again.sections)
+    named, _ = edits.rename_section(again, 0, "Shanty")
+    assert not named.sections[0].name_doubtful, "what the user calls it is no doubt"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import re
 from fractions import Fraction
 from pathlib import Path
@@ -14,7 +15,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import make_song
 from tests.song.test_passes import song_of
-from ychronos.formats import midi
+from ychronos.formats import jams, midi
 from ychronos.formats.chartfiles import read_chart, text_of
 from ychronos.formats.charttext import ChartError
 from ychronos.formats.midiread import chart_text
@@ -167,3 +168,14 @@ def test_any_bytes_after_the_head_are_read_or_refused(data: bytes) -> None:
         assert str(error).endswith(".")
     else:
         assert "|" in text
+
+
+def test_jams_has_the_words_with_their_times() -> None:
+
+    song = edits.set_lyric(edits.set_lyric(make_song(), Fraction(4), "low water")[0], Fraction(12), "high water")[0]
+    rows = next(a["data"] for a in json.loads(jams.dumps(song))["annotations"] if a["namespace"] == "lyrics")
+    assert [(r["time"], r["value"]) for r in rows] == [
+        (song.grid.clock(4), "low water"),
+        (song.grid.clock(12), "high water"),
+    ]
+    assert rows[0]["duration"] == song.grid.clock(12) - song.grid.clock(4)

@@ -70,12 +70,12 @@ def test_chords_are_copied_to_the_other_passes() -> None:
     new, words = edits.copy_to_passes(song, [5])
     at = [new.chords[new.chord_index(Fraction(p))] for p in (6, 22, 38)]
     assert [c.chord for c in at] == [parse_chord("Dm7")] * 3 and all(c.stated for c in at)
-    assert words == "chords of bar 6 copied to 2 bars of other passes"
+    assert words == "chords of bar 6 copied to 2 bars of other times"
     assert edits.twins(song, 5) == [1, 9]
 
 
 def test_a_section_that_comes_once_has_nowhere_to_copy_to(song: Song) -> None:
-    with pytest.raises(EditError, match="no other pass"):
+    with pytest.raises(EditError, match="no other time"):
         edits.copy_to_passes(song, [0, 1])
 
 

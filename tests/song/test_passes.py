@@ -65,7 +65,7 @@ def test_a_short_pass_is_a_part_and_the_usual_length_is_the_model() -> None:
 
 def test_what_is_other_in_a_higher_pass_is_told_at_its_own_pitch() -> None:
     song = song_of("Verse: C F G C Am F C G", "Verse: D G A D Bm E D A")
-    assert words(song) == ["the whole pass is a whole step higher", "bar 14: E instead of G"]
+    assert words(song) == ["all of it is a whole step higher", "bar 14: E instead of G"]
 
 
 def test_the_rest_of_a_record_is_no_bar_that_was_added() -> None:
@@ -96,9 +96,9 @@ def test_a_stop_is_a_difference() -> None:
 
 def test_a_pass_that_is_higher_is_told_once() -> None:
     song = song_of("Verse: C F G C Am F", "Verse: D G A D Bm G")
-    assert words(song) == ["the whole pass is a whole step higher"]
+    assert words(song) == ["all of it is a whole step higher"]
     down = song_of("Verse: C F G C Am F", "Verse: B E F# B G#m E7")
-    assert words(down)[0] == "the whole pass is a half step lower" and len(words(down)) == 2
+    assert words(down)[0] == "all of it is a half step lower" and len(words(down)) == 2
 
 
 def test_sound_alone() -> None:

@@ -13,12 +13,15 @@ from pypdf import PdfReader
 
 from tests.conftest import make_song
 from ychronos.chart import sound
-from ychronos.chart.figured import told
+from ychronos.chart.demonstration import demonstration
+from ychronos.chart.figured import picked, told
 from ychronos.formats import jams, pdfchart, project, textchart
+from ychronos.session.commands import figuring
+from ychronos.session.session import Session
 from ychronos.song import edits
 from ychronos.song.edits import EditError
 from ychronos.song.model import Song
-from ychronos.song.strumming import LETTERS, SLOTS, Strummed, fits, places, plainest, read_figure, usual
+from ychronos.song.strumming import LETTERS, SLOTS, Strummed, fits, places, plainest, read_figure, tapped, usual
 from ychronos.theory.chord import parse_chord
 
 FIGURE = "D-dU-Udu"
@@ -147,3 +150,75 @@ def test_the_chart_sounds_as_its_figure_says() -> None:
     assert down == sorted(down) and up == sorted(up) and len(up) == len(down)
     plain = sound.strokes(make_song(), Fraction(0), Fraction(4))
     assert [round(s.start, 2) for s in plain] == [1.0, 1.5, 2.0, 2.5]
+
+
+@given(
+    text=st.text("DdUux-", min_size=8, max_size=8).filter(lambda t: t[0] != "-" and t.strip("-")),
+    rounds=st.integers(1, 5),
+    late=st.floats(-0.05, 0.05),
+)
+def test_taps_give_back_the_places_of_a_figure(text: str, rounds: int, late: float) -> None:
+    bars = [(5 * k, 4) for k in range(rounds)]
+    positions = [start + k / 2 + late for start, _ in bars for k, x in enumerate(text) if x != "-"]
+    found = tapped(bars, positions)
+    longer = "".join(x + "-" * (8 // len(found) - 1) for x in found) if len(found) < 8 else found
+    assert [x != "-" for x in longer] == [x != "-" for x in text]
+    assert all(x in "Dd-" for x in longer[::2]) and all(x in "u-" for x in longer[1::2])
+
+
+def test_a_slip_in_one_bar_is_left_out() -> None:
+    bars = [(0, 4), (5, 4), (10, 4)]
+    positions = [s + k for s, _ in bars for k in (0, 1, 2, 3)] + [6.5]
+    assert plainest(tapped(bars, positions), 4) == "Dddd"
+    assert tapped(bars, []) == "" and tapped([], [1.0]) == ""
+
+
+def test_one_string_is_told_from_a_stroke() -> None:
+    assert read_figure("b 3 2 1") == "b321"
+    with pytest.raises(ValueError, match="plucked strings"):
+        read_figure("b9")
+    assert sound.plucked([40, 47, 52, 59], "b") == [40]
+    assert sound.plucked([40, 47, 52, 59], "1") == [59]
+    assert sound.plucked([40, 47], "6") == [40]
+
+
+def test_a_demonstration_has_the_count_and_the_strokes() -> None:
+    song = make_song()
+    voices = demonstration(song, 1, "D-d-", 0.5, 8000, 0.0)
+    beat = 0.5 / 0.5 * 8000
+    ticks = [v.start for v in voices if v.gain in (0.6,) or len(v.sound) < 400]
+    assert {round(k * beat) for k in range(8)} <= set(ticks)
+    assert all(v.start < 8 * beat + 200 for v in voices)
+
+
+def test_a_line_over_the_shape_is_a_way_of_picking_it() -> None:
+    song = make_song("G D Em C")
+    low = sound.held_notes(song, 0)
+    notes = [
+        edits.HeardNote(Fraction(k, 2), Fraction(1, 2), low[i]) for k, i in enumerate((0, -3, -2, -1, 0, -3, -2, -1))
+    ]
+    song = edits.put_line(song, Fraction(0), Fraction(4), notes)[0]
+    assert picked(song, 0) == "b321b321"
+    assert picked(song, 1) == ""
+    other = edits.put_line(
+        make_song(), Fraction(0), Fraction(4), [edits.HeardNote(Fraction(k), Fraction(1), 61 + k) for k in range(4)]
+    )[0]
+    assert picked(other, 0) == "", "a tune is no way of picking"
+
+
+def test_it_becomes_the_figure_of_its_bars() -> None:
+    song = make_song("G D Em C")
+    low = sound.held_notes(song, 0)
+    song = edits.put_line(
+        song,
+        Fraction(0),
+        Fraction(4),
+        [edits.HeardNote(Fraction(k), Fraction(1), low[0 if k % 2 == 0 else -1]) for k in range(4)],
+    )[0]
+    session = Session()
+    session.set_song(song, None)
+    session.select(Fraction(0), 0, 1)
+    figuring.from_line(session)
+    assert session.song is not None and session.song.figure_of_bar(0) == "b1b1"
+    session.undo()
+    assert session.song.figure_of_bar(0) == ""

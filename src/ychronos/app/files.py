@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import logging
 import os
-from collections.abc import Callable
+import sys
 from pathlib import Path
 
+from PySide6.QtCore import QProcess
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from ..audio.decode import AudioError
@@ -16,6 +16,7 @@ from ..formats.registry import Exporter
 from ..formats.textchart import bar_text
 from ..paths import shown
 from ..session.keeping import saved_at
+from ..session.printed import WrittenOut
 from ..song import edits
 from ..song.words import plural
 from ..theory.chord import ChordError
@@ -23,7 +24,6 @@ from .shell import Shell
 
 SOUNDS = "*.wav *.flac *.ogg *.oga *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.webm *.mp4 *.mkv *.mka"
 OPEN_FILTER = f"Recordings and projects ({SOUNDS} *{project.SUFFIX});;Projects (*{project.SUFFIX});;All files (*)"
-LOG = logging.getLogger("ychronos.files")
 BARS_IN_ROW = (2, 3, 4, 6, 8)
 
 
@@ -77,6 +77,11 @@ def is_there(path: Path) -> bool:
         return False
 
 
+def same_file(one: Path, two: Path) -> bool:
+    """Whether two names lead to the same place."""
+    return os.path.realpath(one) == os.path.realpath(two)
+
+
 LONGEST = 200  # bytes of a name that is proposed
 
 
@@ -98,32 +103,36 @@ def ask_name(w: Shell, title: str, suffixes: tuple[str, ...], filters: str) -> P
     return path if not is_there(path) or w.ask_replace(path) else None
 
 
-def export_to(w: Shell, path: Path, make: Callable[[], bytes]) -> bool:
+def export_to(w: Shell, path: Path, data: bytes) -> bool:
+    """Write what was made to a file, and say so."""
     try:
-        atomic.write(path, make())
+        atomic.write(path, data)
     except atomic.SaveError as error:
         w.notice.say(str(error))
-        return False
-    except Exception as error:  # a chart that cannot be made: the song stays as it is
-        LOG.exception("a chart could not be made")
-        w.notice.say(
-            f"“{shown(path)}” was not written: something went wrong inside Ychronos ({type(error).__name__}). "
-            "The song is as it was."
-        )
         return False
     w.say(f"Wrote {shown(path)}")
     return True
 
 
 def export(w: Shell, one: Exporter) -> None:
-    """Ask for a name and write the song out."""
+    """Ask for a name and write the song out; it is made beside the window."""
     song = w.session.song
     if song is None:
         return
     path = ask_name(w, one.words.rstrip("…"), (one.suffix,), one.filters)
     if path is not None:
         options = w.wishes.options(w.sheet.per_row)
-        export_to(w, path, lambda: one.written(song, options))
+
+        def failed(_: str) -> None:  # a chart that cannot be made: the song stays as it is
+            w.notice.say(
+                f"“{shown(path)}” was not written: something went wrong inside Ychronos. The song is as it was; "
+                "Help > Show the log has more."
+            )
+
+        def made(data: bytes) -> None:
+            export_to(w, path, data)
+
+        w.session.jobs.start(WrittenOut(one.id, song, options), made, failed)
 
 
 def toggle_folds(w: Shell) -> None:
@@ -147,6 +156,13 @@ def find_recording(w: Shell) -> None:
 def close_song(w: Shell) -> None:
     if w.may_close():
         w.close_document()
+
+
+def another_window(w: Shell) -> None:
+    """A second window, in a process of its own: what one does cannot harm the other."""
+    started, _ = QProcess.startDetached(sys.executable, ["-m", "ychronos"], "/")
+    if not started:
+        w.notice.say("Another window could not be started.")
 
 
 def quit_app(w: Shell) -> None:

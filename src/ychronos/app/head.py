@@ -78,7 +78,7 @@ class Head(QFrame):
         self.title, self.artist = Elided(), Elided()
         self.artist.setProperty("quiet", True)
         self.title.setAccessibleName("Title")
-        self.record, self.count, self.home, self.checked = (Fact(n) for n in ("record", "count", "home", "checked"))
+        self.record, self.count, self.home, self.checked = (Fact(n) for n in ("tuning", "tempo", "key", "checked"))
         self.guitar = Fact("guitar")
         names = QVBoxLayout()
         names.setSpacing(0)

@@ -30,6 +30,8 @@ class Listening(Shell):
     def _clock_of_views(self, seconds: float) -> None:
         for page in self.views.values():
             page.set_clock(seconds)
+        if self.stage is not None and self.stage.isVisible():
+            self.stage.set_clock(seconds)
 
     # ------------------------------------------------------------ what practising asks for
 
@@ -99,7 +101,7 @@ class Listening(Shell):
         if self._device_on:
             self.output.stop()
             self._device_on = False
-        self.output = outputs.choose()
+        self.output = outputs.choose(self.habits.device)
         self.desk.set_output(self.output.note)
         if playing:
             self.ensure_device()

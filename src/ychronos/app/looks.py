@@ -9,17 +9,23 @@ from PySide6.QtGui import QTextCursor
 from PySide6.QtWidgets import QDialog, QLabel, QMessageBox, QPlainTextEdit, QVBoxLayout
 
 from .. import __version__, logs
+from ..audio.play import outputs
 from ..formats import project
 from ..guitar.instrument import GuitarSetup
 from ..session.commands import shapes
 from ..song import edits
+from ..song.model import Song
 from .dialogs.asking import asked
 from .dialogs.chartdialog import ChartDialog
 from .dialogs.fretboard import FretboardDialog
+from .dialogs.guide import GuideDialog
 from .dialogs.guitardialog import GuitarDialog
 from .dialogs.partsdialog import PartsDialog
+from .dialogs.preferences import PreferencesDialog
+from .dialogs.steps import StepsDialog
 from .dialogs.wordsdialog import WordsDialog
 from .shell import Shell
+from .stage.stageview import StageView
 from .theme import Theme
 
 SOUNDS = "*.wav *.flac *.ogg *.oga *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.webm *.mp4 *.mkv *.mka"
@@ -79,6 +85,48 @@ def preview_guitar(w: Shell, setup: GuitarSetup) -> None:
         {"Take it": lambda: shapes.set_guitar(w.session, shown), "As it was": lambda: w.sheet.set_preview(None)},
         error=False,
     )
+
+
+def select_all(w: Shell) -> None:
+    song = w.session.song
+    if song is not None:
+        w.select_bars(0, len(song.grid.bars) - 1)
+
+
+def show_steps(w: Shell) -> None:
+    """All steps of the song, in a window of its own beside this one."""
+    if w.steps is None:
+        w.steps = StepsDialog(w.session, w.widget())
+    w.steps.show()
+    w.steps.raise_()
+    w.steps.list.setFocus()
+
+
+def show_guide(w: Shell) -> None:
+    """The guide, at the view that is shown."""
+    if w.guide is None:
+        w.guide = GuideDialog(w)
+    w.guide.show_at(w.view if w.session.song is not None else "")
+
+
+def take_tour(w: Shell) -> None:
+    """The first look again; it needs a song to look at."""
+    w.show_view("sheet")
+    w.tour.begin()
+
+
+def on_stage(w: Shell) -> None:
+    """The whole screen for playing along."""
+    if w.session.song is None:
+        return
+    if w.stage is None:
+        w.stage = StageView(w.session, w.theme)
+        w.stage.play_pressed.connect(lambda: resume(w))
+        w.stage.seek_wanted.connect(w.seek)
+    w.stage.set_theme(w.theme)
+    w.stage.set_clock(w.heard() if w.playing else w.session.song.grid.clock(w.session.selection.caret))
+    w.stage.showFullScreen()
+    w.stage.setFocus()
 
 
 def toggle_strokes(w: Shell) -> None:
@@ -172,7 +220,29 @@ def toggle_inside(w: Shell) -> None:
 
 
 def toggle_dark(w: Shell) -> None:
+    w.settings.set("colours", "light" if w.theme.dark else "dark")
     w.set_theme(Theme(not w.theme.dark))
+
+
+def preferences(w: Shell) -> None:
+    """What is wanted of every song and of the program."""
+    song = w.session.song
+    dialog = PreferencesDialog(w.habits, w.wishes, outputs.devices(), song is not None, w.widget())
+
+    def to_open_song() -> None:
+        def edit(s: Song) -> edits.Edited:
+            made = w.habits.applied(s)
+            if made == s:
+                raise edits.EditError("The song is written so already.")
+            return made, "written as new songs are"
+
+        w.session.edit(edit)
+
+    dialog.colours_changed.connect(lambda: w.set_theme(w.habits.theme()))
+    dialog.device_changed.connect(w.find_device)
+    dialog.keys_wanted.connect(lambda: show_shortcuts(w))
+    dialog.now_wanted.connect(to_open_song)
+    asked(dialog)
 
 
 def toggle_full(w: Shell) -> None:

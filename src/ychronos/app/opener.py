@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
+from fractions import Fraction
 from pathlib import Path
 from typing import cast
 
@@ -19,6 +21,7 @@ from . import files
 from .head import Head
 from .listening import Listening
 from .recovery import Recovery
+from .settings import Left
 
 READ_BESIDE = 2 << 20  # bytes of a project above which it is read beside the window
 
@@ -30,6 +33,7 @@ class Opener(Listening):
     recovery: Recovery
     lock: ProjectLock
     _leaving: Song | None
+    _going_on: Left | None
 
     def _let_go(self) -> None:
         raise NotImplementedError
@@ -91,6 +95,7 @@ class Opener(Listening):
                 error=False,
             )
         self.recovery.offer_for(path)
+        self._place_again(path)
 
     def restore(self, song: Song, path: Path | None, mark: project.FileMark | None) -> bool:
         """Open work that was not saved, as not saved; False when it could not be kept anew."""
@@ -100,6 +105,33 @@ class Opener(Listening):
             self.lock.take(path)
         self._load_for_project()
         return self.session.kept
+
+    def go_on(self) -> None:
+        """Open what was open last, and go to where it was left."""
+        left = self.settings.left()
+        if left is not None:
+            self._going_on = left
+            self.open_path(left.path)
+
+    def _place_again(self, path: Path) -> None:
+        """The place and the view where the song was left, if it is this one that is gone on with."""
+        left, self._going_on = self._going_on, None
+        song = self.session.song
+        if left is None or song is None or not files.same_file(left.path, path):
+            return
+        self.session.select(min(Fraction(left.beat).limit_denominator(96), song.grid.end - 1), chord=False)
+        if left.view in self.views:
+            self.show_view(left.view)
+
+    def leave_mark(self) -> None:
+        """Remember what is open, where the caret is and what is shown, for the next start."""
+        song = self.session.song
+        path = self.session.path or (self.session.recording.path if self.session.recording else None)
+        if song is None or path is None:
+            return
+        caret = self.session.selection.caret
+        number = song.grid.number(song.grid.bar_at(caret))
+        self.settings.set_left(Left(Path(path).absolute(), song.title, float(caret), number, self.view))
 
     def _analyse(self, path: Path) -> None:
         self.start_job(
@@ -141,7 +173,7 @@ class Opener(Listening):
             self._opened(part.path)
             self.recovery.offer_for(part.path)
         elif isinstance(part, Song):
-            self.session.set_draft(part)
+            self.session.set_draft(self.habits.applied(part))
         elif isinstance(part, str):
             self.notice.say(part)
 
@@ -157,8 +189,12 @@ class Opener(Listening):
 
     def _analysed(self, result: object) -> None:
         song, evidence = cast(tuple[Song, Evidence], result)
-        self.session.set_analysed(song, evidence)
+        self.session.set_analysed(self.habits.applied(song), evidence)
         self.sheet.refresh()
+        if self.session.recording is not None:
+            self._place_again(self.session.recording.path)
+        if self.settings.text("tour", "") != "seen" and os.environ.get("YCHRONOS_TOUR", "") != "off":
+            self.tour.begin()  # the first chart stands
 
     # ------------------------------------------------------------ which recording a project belongs to
 

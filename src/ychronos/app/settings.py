@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import os
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,17 @@ from PySide6.QtCore import QByteArray, QSettings
 from ..paths import as_text, from_text, settings_file
 
 RECENT = 10
+
+
+@dataclass(frozen=True)
+class Left:
+    """A song as it was left: its file, where the caret stood (in beats, and which bar that is), which view was shown."""
+
+    path: Path
+    title: str
+    beat: float
+    bar: int
+    view: str
 
 
 class Settings:
@@ -36,6 +48,26 @@ class Settings:
 
     def forget_recent(self, path: Path) -> None:
         self._store.setValue("recent", [as_text(str(p)) for p in self.recent() if p != path])
+
+    def left(self) -> Left | None:
+        """What was open when the window was closed last."""
+        path = self.text("left/path", "")
+        if not path or "\0" in path:
+            return None
+        beat = self.number("left/beat", 0, 0, 1e6)
+        return Left(
+            Path(from_text(path)),
+            self.text("left/title", ""),
+            beat,
+            round(self.number("left/bar", 1, -99, 1e6)),
+            self.text("left/view", ""),
+        )
+
+    def set_left(self, left: Left | None) -> None:
+        self.set("left/path", as_text(str(left.path)) if left else "")
+        if left:
+            for name, value in (("title", left.title), ("beat", left.beat), ("bar", left.bar), ("view", left.view)):
+                self.set(f"left/{name}", value)
 
     def text(self, key: str, default: str) -> str:
         value = self._get(key, default)

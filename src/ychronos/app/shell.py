@@ -15,6 +15,7 @@ from ..audio.play.engine import Player
 from ..session.practice import Practice
 from ..session.session import Session
 from .desk.deskbar import Desk
+from .habits import Habits
 from .jobs import Job
 from .notices import Notice
 from .othercounts import OtherCounts
@@ -31,6 +32,7 @@ class Shell(QMainWindow):
 
     session: Session
     settings: Settings
+    habits: Habits
     wishes: Wishes
     theme: Theme
     recovery: Any
@@ -47,6 +49,12 @@ class Shell(QMainWindow):
     cap_lifted: bool
     ending: bool
     words_dialog: Any
+    guide: Any
+    tour: Any
+    head: Any
+    tabs: Any
+    steps: Any  # the list of steps, None before it was wanted
+    stage: Any  # the screen for playing along, None before it was wanted
     # parts that know the shell themselves
     hearing: Any
     tape: Any

@@ -11,13 +11,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from .. import __version__, logs
 from ..memory import bound_arenas
 from ..session.beside import Beside
 from . import jobs
+from .habits import draw_at
 from .mishaps import Mishaps
+from .settings import Settings
 from .theme import load_fonts
 from .welcome.welcome import demo_songs
 
@@ -32,6 +35,8 @@ def make_app(arguments: list[str]) -> QApplication:
     app.setApplicationName("ychronos")
     app.setApplicationDisplayName("Ychronos")
     app.setApplicationVersion(__version__)
+    app.setDesktopFileName("radio.kestrelpoint.ychronos")
+    app.setWindowIcon(QIcon(str(Path(__file__).parent / "signs" / "ychronos.svg")))
     load_fonts()
     return app
 
@@ -71,6 +76,7 @@ def run(arguments: list[str]) -> int:
     bound_arenas()
     beside = Beside()
     beside.warm()  # it loads what it needs while the window is made
+    draw_at(Settings())
     app = make_app([])
     from .window import Window
 

@@ -8,9 +8,9 @@ from typing import TypeVar
 from ..formats.registry import EXPORTERS, Exporter
 from ..session.commands import chords, count, figuring, keys, marks, record, sections, shapes
 from ..session.session import Session
-from . import files, looks, printing
+from . import files, looks, printing, riffs
 from .actions import MENUS, Entry
-from .desk import heard
+from .desk import heard, tapfigure
 from .shell import Shell
 from .views import View
 
@@ -30,6 +30,10 @@ def has_song(w: Shell) -> bool:
     return w.session.song is not None
 
 
+def has_line(w: Shell) -> bool:
+    return w.session.song is not None and bool(w.session.song.line)
+
+
 def has_sound(w: Shell) -> bool:
     return w.session.recording is not None
 
@@ -39,6 +43,7 @@ def table() -> list[Entry]:
     f, e, o, c, s, ha, li, v, h = MENUS
     return [
         Entry("open", f, "Open…", ("Ctrl+O",), "Open a recording or a project", files.open_dialog, always),
+        Entry("another_window", f, "Another window", ("Ctrl+Shift+M",), "A second window for another song", files.another_window, always),
         Entry("save", f, "Save", ("Ctrl+S",), "Save the project", files.save, has_song, line=True),
         Entry("save_as", f, "Save as…", ("Ctrl+Shift+S",), "Save the project under another name", files.save_as, has_song),
         *export_entries(),
@@ -54,12 +59,15 @@ def table() -> list[Entry]:
         Entry("quit", f, "Quit", ("Ctrl+Q",), "Quit Ychronos", files.quit_app, always),
         Entry("undo", e, "Undo", ("Ctrl+Z",), "Take the last step back", lambda w: w.session.undo(), lambda w: w.session.history.can_undo),
         Entry("redo", e, "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do it again", lambda w: w.session.redo(), lambda w: w.session.history.can_redo),
+        Entry("steps", e, "Steps…", ("Ctrl+H",), "All that was done to the song, to go back to any step or forward again", looks.show_steps, has_song),
         Entry("copy", e, "Copy bars", ("Ctrl+C",), "Copy the chords of the selected bars, also as text", files.copy_bars, has_song, context=True, line=True),
         Entry("paste", e, "Paste bars", ("Ctrl+V",), "State copied chords from the selected bar on; text such as D . G A | F#m works too", files.paste_bars, has_song, context=True),
+        Entry("select_all", e, "Select all bars", ("Ctrl+A",), "All bars of the song", looks.select_all, has_song),
         Entry("note", e, "Note…", ("Ctrl+Shift+N",), "A cue, advice for playing, a doubt with its reason or a word for yourself at the caret; on the sheet, and on the page if you like", on(marks.note), has_song, context=True),
         Entry("check", e, "Bars are right", ("Ctrl+Return",), "Tick the selected bars as checked, or take the tick away", on(marks.toggle_checked), has_song, context=True),
         Entry("analyse", e, "Analyse again", ("Ctrl+R",), "Decide again all that is not stated", files.analyse_again, has_sound),
         Entry("name_song", e, "Title and performers…", (), "Name the song and who plays it", on(record.name_song), has_song),
+        Entry("preferences", e, "Preferences…", ("Ctrl+,",), "Colours, size, how new songs are written, sound card, paper", looks.preferences, always, line=True),
         Entry("state", o, "State the chord…", ("Return", "F2"), "Type the chord at the caret or for the selected bars, or several as D . G A | F#m x2; typing a letter from A to G starts it too", looks.state_chord, has_song, context=True, sheet_only=True),
         Entry("rival1", o, "It is the first other reading", ("Alt+1",), "State the first of the other readings", lambda w: chords.state_rival(w.session, 0), has_song),
         Entry("rival2", o, "It is the second", ("Alt+2",), "State the second of the other readings", lambda w: chords.state_rival(w.session, 1), has_song),
@@ -74,7 +82,7 @@ def table() -> list[Entry]:
         Entry("join_chord", o, "Goes on over the next", ("Shift+J",), "The chord at the caret takes the next one’s place too", on(chords.join_chord), has_song),
         Entry("push", o, "Half a beat earlier", ("[",), "The chord at the caret comes half a beat earlier: a push", lambda w: chords.move_change(w.session, -1), has_song, context=True),
         Entry("pull", o, "Half a beat later", ("]",), "The chord at the caret comes half a beat later", lambda w: chords.move_change(w.session, 1), has_song, context=True),
-        Entry("copy_passes", o, "The same in the other passes", ("Ctrl+Shift+C",), "State the chords of the selected bars at the same place of the section’s other passes", on(chords.copy_to_passes), has_song, context=True),
+        Entry("copy_passes", o, "The same every other time", ("Ctrl+Shift+C",), "State the chords of the selected bars at the same place every other time that the section comes", on(chords.copy_to_passes), has_song, context=True),
         Entry("held", o, "Let ring", ("_",), "Struck once and left to ring", lambda w: chords.articulate(w.session, "held"), has_song, line=True, checked=on(chords.articulated("held"))),
         Entry("stopped", o, "Cut short", (".",), "Cut short", lambda w: chords.articulate(w.session, "stopped"), has_song, checked=on(chords.articulated("stopped"))),
         Entry("unsure", o, "Unsure", ("U",), "Mark the chord as unsure, or take the mark away", on(chords.toggle_unsure), has_song, context=True, checked=on(chords.is_unsure)),
@@ -117,9 +125,18 @@ def table() -> list[Entry]:
         Entry("forget_shape", ha, "Leave the shape to Ychronos", (), "Forget the shape that was chosen for the chord at the caret", on(shapes.forget), lambda w: has_song(w) and w.session.chord_index in w.session.song.chosen_shapes(w.session.song.guitar)),  # type: ignore[union-attr]
         Entry("level", ha, "Next kind of shapes", ("Ctrl+Shift+L",), "As on the record, standard, no barre, three fingers, top strings", on(shapes.next_level), has_song, line=True),
         Entry("strokes", ha, "Strokes under the bars", ("Shift+T",), "What the strumming hand does, as far as the record shows it; a click changes a stroke", looks.toggle_strokes, has_song, line=True, checked=lambda w: w.sheet.strokes),
-        Entry("figure", ha, "Strokes…", ("Ctrl+Shift+U",), "Type the figure of this bar, of its section or of all its times, as D-dU-Udu", on(figuring.state), has_song, context=True),
+        Entry("figure", ha, "Strokes…", ("Ctrl+Shift+U",), "Type, click or tap the figure of this bar, of its section or of all its times, and hear it slowly", tapfigure.figure, has_song, context=True),
         Entry("figure_section", ha, "These strokes in the whole section", (), "The figure of this bar in its section, every time it comes", on(figuring.in_section), has_song),
+        Entry("figure_line", ha, "Picked as in the line", (), "The line of the selected bars as a figure of plucked strings, b321, bar by bar", on(figuring.from_line), has_line),
         Entry("figure_forget", ha, "Strokes as heard", (), "Leave the strokes of the selected bars to what is heard", on(figuring.forget), has_song),
+        Entry("line", ha, "Find the line here", ("Ctrl+L",), "The riff or lick of the loop or the selected bars as tablature; what is heard of the record now (W) is what is listened to", riffs.find, lambda w: has_song(w) and has_sound(w), context=True, line=True),
+        Entry("line_second", ha, "Find a second line here", (), "Another line at the same time, say of the guitar on the other side", riffs.find_second, lambda w: has_song(w) and has_sound(w)),
+        Entry("line_near", ha, "Play the line near a fret…", (), "The same notes elsewhere on the neck", riffs.put_near, has_line),
+        Entry("line_clear", ha, "Take the line away", (), "No line in the loop or the selected bars", riffs.clear, has_line, context=True),
+        Entry("tabs", ha, "Tablature in every row", ("Shift+I",), "Room to write frets under all bars; rows with a line have it anyway", riffs.toggle_tabs, has_song, checked=lambda w: w.sheet.tabs),
+        Entry("degrees", ha, "Degrees in the tablature", (), "Which degree of its chord each note of a line is, instead of its fret", riffs.toggle_degrees, has_line, checked=lambda w: w.sheet.degrees),
+        Entry("scales", ha, "Scales that fit…", ("Ctrl+Shift+F",), "Scales over the chords and the line of the selected bars, on the neck", riffs.show_scales, has_song, context=True),
+        Entry("tab_here", ha, "Write a fret here", ("Ctrl+I",), "Choose the caret’s place in the tablature: digits are frets, arrows go to other strings and notes, H P S B say how a note begins", riffs.write_here, has_song),
         Entry("left_handed", ha, "Left-handed", (), "Draw necks and diagrams for left-handed players", on(shapes.toggle_left), has_song, checked=lambda w: has_song(w) and w.session.song.guitar.left),  # type: ignore[union-attr]
         Entry("from_nut", ha, "Count frets from the nut", (), "Frets as counted from the nut, or from the capo", on(shapes.toggle_from_nut), has_song, checked=lambda w: has_song(w) and w.session.song.guitar.from_nut),  # type: ignore[union-attr]
         Entry("other_key", ha, "Another key…", ("Ctrl+Shift+K",), "Write the chart in another key: names, numbers and shapes together", looks.write_in_key, has_song, line=True),
@@ -133,6 +150,7 @@ def table() -> list[Entry]:
         Entry("hear_readings", li, "Hear its readings in turn", ("Shift+H",), "Round and round, each reading under the record in turn", lambda w: w.hearing.toggle_readings(), lambda w: has_song(w) and has_sound(w), context=True, checked=lambda w: bool(w.hearing.readings)),
         Entry("chart_sound", li, "Chart under the record", ("V",), "Let the chart sound along, in time and in tune with the record", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "chart" else "chart"), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.hearing.kind == "chart"),
         Entry("bass_sound", li, "Only the chart’s bass", ("Shift+V",), "Let only the chart’s bass sound along", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "bass" else "bass"), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.hearing.kind == "bass"),
+        Entry("line_sound", li, "Lines under the record", ("Ctrl+Shift+H",), "Let only the riffs and licks that are written sound along", lambda w: w.hearing.set_kind("off" if w.hearing.kind == "line" else "line"), lambda w: has_line(w) and has_sound(w), checked=lambda w: w.hearing.kind == "line"),
         Entry("slower", li, "Slower", ("F3",), "Five per cent slower, at the same pitch", lambda w: w.practice.change_speed(-0.05), has_sound, line=True),
         Entry("faster", li, "Faster", ("F4",), "Five per cent faster, at the same pitch", lambda w: w.practice.change_speed(0.05), has_sound),
         Entry("own_speed", li, "The record’s own speed", ("Shift+F4",), "At 100 %", lambda w: w.practice.set_speed(1.0), has_sound),
@@ -148,7 +166,7 @@ def table() -> list[Entry]:
         Entry("loop_beat_back", li, "Loop a beat earlier", ("Ctrl+{",), "Move the loop a beat back", lambda w: w.practice.shift_loop(beats=-1), lambda w: has_song(w) and has_sound(w)),
         Entry("loop_beat_longer", li, "Loop a beat longer", ("Ctrl+)",), "Move the loop’s end a beat on", lambda w: w.practice.grow_loop(beats=1), lambda w: has_song(w) and has_sound(w)),
         Entry("loop_beat_shorter", li, "Loop a beat shorter", ("Ctrl+(",), "Move the loop’s end a beat back", lambda w: w.practice.grow_loop(beats=-1), lambda w: has_song(w) and has_sound(w)),
-        Entry("passes", li, "All passes in a row", ("Shift+L",), "The selected bars in every pass of their section, one after the other", lambda w: w.practice.toggle_passes(), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.practice.passes_on),
+        Entry("passes", li, "Every time in a row", ("Shift+L",), "The selected bars as they come every time, one after the other", lambda w: w.practice.toggle_passes(), lambda w: has_song(w) and has_sound(w), checked=lambda w: w.practice.passes_on),
         Entry("practise", li, "Practise…", ("Ctrl+P",), "Times round, count-in, drill, click, pitch, reminder", heard.practise, has_sound),
         Entry("ear", li, "Hear another part", ("W",), "The whole, the low end, the guitar’s middle, centre, sides, left, right, drums softened", lambda w: w.practice.next_ear(), has_sound, line=True),
         Entry("whole", li, "Hear the whole record", ("Shift+W",), "All of it again", lambda w: w.practice.set_ear("whole"), has_sound),
@@ -161,7 +179,7 @@ def table() -> list[Entry]:
         Entry("louder", li, "Louder", ("+", "="), "Raise the level", lambda w: looks.change_level(w, 5), has_sound, line=True),
         Entry("softer", li, "Softer", ("-",), "Lower the level", lambda w: looks.change_level(w, -5), has_sound),
         Entry("lift_cap", li, "Lift the level cap", (), "Allow the full level; long listening at high level harms hearing", looks.toggle_cap, always, checked=lambda w: w.cap_lifted),
-        Entry("stack", v, "Stack the passes", ("F6",), "All passes of a section under each other, or rows as the song goes", lambda w: w.sheet.set_stacked(not w.sheet.stacked), has_song, line=True, checked=lambda w: w.sheet.stacked),
+        Entry("stack", v, "Every time under each other", ("F6",), "All times that a section comes under each other, or rows as the song goes", lambda w: w.sheet.set_stacked(not w.sheet.stacked), has_song, line=True, checked=lambda w: w.sheet.stacked),
         Entry("zoom_in", v, "Larger", ("Ctrl++", "Ctrl+="), "Larger bars", lambda w: looks.zoom(w, 1.25), has_song, line=True),
         Entry("zoom_out", v, "Smaller", ("Ctrl+-",), "Smaller bars", lambda w: looks.zoom(w, 0.8), has_song),
         Entry("fit", v, "Fit the width", ("Ctrl+0",), "As many bars across as a row has", looks.fit_width, has_song),
@@ -172,7 +190,10 @@ def table() -> list[Entry]:
         Entry("clock", v, "Times of the corrected record", (), "Show times as on the record at true pitch, or as on the original", on(record.toggle_clock), has_song, checked=lambda w: has_song(w) and w.session.song.ground.corrected_clock),  # type: ignore[union-attr]
         Entry("side", v, "Side panel", ("F9",), "Show or hide the chord's readings and the doubts", looks.toggle_side, always, line=True, checked=lambda w: not w.side.isHidden()),
         Entry("dark", v, "Dark", ("Ctrl+Shift+D",), "Light ink on dark paper", looks.toggle_dark, always, checked=lambda w: w.theme.dark),
+        Entry("stage", v, "On stage", ("F5",), "The whole screen for playing along: large names that follow the record; Page Up and Down, arrows and pedals go from row to row, Space plays, + and - change the size, Esc leaves", looks.on_stage, has_song),
         Entry("full", v, "Full screen", ("F11",), "Fill the screen", looks.toggle_full, always, checked=lambda w: w.isFullScreen()),
+        Entry("guide", h, "Guide: what am I looking at?", ("Shift+F1", "?"), "What everything is and how it is done, beginning with this view", looks.show_guide, always),
+        Entry("tour", h, "A first look", (), "Five words on what is where", looks.take_tour, has_song),
         Entry("find_action", h, "Find an action…", ("Ctrl+F",), "Type what you want to do", looks.find_action, always),
         Entry("shortcuts", h, "Keys", ("F1",), "All keys on one page", looks.show_shortcuts, always),
         Entry("log", h, "Show the log", (), "What happened, for whoever looks for a fault", looks.show_log, always),

@@ -54,13 +54,13 @@ class Colours:
 
 
 LIGHT = Colours(
-    paper="#f6f1e6", shelf="#ebe4d4", edge="#d3cab6", ink="#1f2d36", faded="#6b6a62", sound="#b9b5a3",
-    stated="#17696b", chosen="#d6e5e0", doubt="#9a5b06", doubt_paper="#f3e2c0", cursor="#b8352a", error="#a3271d",
+    paper="#f6f1e6", shelf="#ebe4d4", edge="#d3cab6", ink="#1f2d36", faded="#62615a", sound="#b9b5a3",
+    stated="#17696b", chosen="#d6e5e0", doubt="#8e5304", doubt_paper="#f3e2c0", cursor="#b8352a", error="#a3271d",
     on_stated="#ffffff",
 )  # fmt: skip
 DARK = Colours(
-    paper="#1c2226", shelf="#252d32", edge="#3d474d", ink="#ebe5d6", faded="#a3a79f", sound="#5a6468",
-    stated="#6fc4bd", chosen="#26454a", doubt="#e0a44e", doubt_paper="#453719", cursor="#ff7a66", error="#ff9384",
+    paper="#1c2226", shelf="#252d32", edge="#3d474d", ink="#ebe5d6", faded="#adb1a9", sound="#5a6468",
+    stated="#6fc4bd", chosen="#26454a", doubt="#e0a44e", doubt_paper="#453719", cursor="#ff8a78", error="#ff9384",
     on_stated="#10211f",
 )  # fmt: skip
 

@@ -118,7 +118,7 @@ VIEWS: tuple[View, ...] = (
          lambda s: GroundView(s.session, s.theme, Choosing(s.session)), _ground),
     View("key", "Key", "What speaks for which key, and chords from outside it", "Ctrl+3",
          lambda s: KeyView(s.session, s.theme), _key),
-    View("form", "Form", "The whole song, the passes of each section, what differs", "Ctrl+4",
+    View("form", "Form", "The whole song, each section every time it comes, what differs", "Ctrl+4",
          lambda s: FormView(s.session, s.theme), _form),
     View("hand", "Hand", "Shapes, other ways to hold them, capo and tuning", "Ctrl+5",
          lambda s: HandView(s.session, s.theme, Choosing(s.session)), _hand),

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import cast
 
 from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QMenu,
@@ -30,7 +30,7 @@ from ..session.session import Session
 from ..song.model import Song
 from ..song.titles import title_of
 from ..song.words import clock_text
-from . import files, looks
+from . import alerts, files, looks
 from .actions import Actions
 from .desk import heard
 from .desk.deskbar import Desk
@@ -42,6 +42,7 @@ from .dialogs.finder import Finder, KeysPage
 from .form.formview import FormView
 from .ground.groundview import GroundView
 from .guarding import guard
+from .habits import Habits
 from .head import Head
 from .jobs import Job, Threads
 from .key.keyview import KeyView
@@ -49,6 +50,7 @@ from .labels import Roomy
 from .notices import Notice, Strip
 from .opener import Opener
 from .othercounts import OtherCounts
+from .otherkeys import OtherKeys
 from .page.wishes import Wishes
 from .recovery import Recovery, UnfinishedPage
 from .settings import Settings
@@ -58,6 +60,8 @@ from .sheet.side import Side
 from .table import table, view_entries
 from .tabs import Tabs
 from .theme import Theme, apply, style_sheet
+from .tour import Tour
+from .viewmenus import ViewMenus
 from .views import VIEWS
 from .welcome.welcome import Welcome, demo_songs
 
@@ -80,8 +84,10 @@ class Window(Opener):
         super().__init__()
         self.settings = settings or Settings()
         self.wishes = Wishes(self.settings)
-        self.theme = Theme(self.settings.flag("dark", False))
-        self.output = output or outputs.choose()
+        self.habits = Habits(self.settings)
+        self.theme = self.habits.theme()
+        self.output = output or outputs.choose(self.habits.device)
+        QGuiApplication.styleHints().colorSchemeChanged.connect(self._desktop_colours)
         self.jobs = Threads(self, beside)
         self.keeper, self.lock = Keeper(state_folder()), ProjectLock(state_folder())
         self.session = Session(self.jobs, Dialogs(self), self.keeper)
@@ -89,11 +95,13 @@ class Window(Opener):
         self.player: Player | None = None
         self.job: Job | None = None
         self.cap_lifted = False
-        self.words_dialog = None  # made when it is first asked for
+        self.words_dialog = self.stage = self.steps = self.guide = None  # made when they are first asked for
+        self._going_on = None  # what is opened where it was left
         self._leaving: Song | None = None  # what was open when another recording was asked for
         self._device_on = False
         self.context_menu: QMenu | None = None
-        self._said_until = 0.0
+        self._said_until = self._since = 0.0
+        self._stage = ""
         self.taps = Taps(self)
         self.tape = TapeControl(self)
         self.hearing = Hearing(self)
@@ -101,6 +109,7 @@ class Window(Opener):
 
         self.head, self.strip, self.notice = Head(self.session), Strip(), Notice()
         self.other_counts = OtherCounts(self, self.session, self.head)
+        self.other_keys = OtherKeys(self, self.head.home)
         self.sheet = SheetView(self.session, self.theme)
         self.side = Side(self.session)
         self.desk = Desk(self.theme)
@@ -205,11 +214,20 @@ class Window(Opener):
         self.sheet.stretch_chosen.connect(self.practice.loop)
         self.sheet.rename_wanted.connect(lambda: sections.rename_section(self.session))
         self.sheet.stroke_pressed.connect(lambda *place: figuring.next_stroke(self.session, *place))
+        self.sheet.line_note_heard.connect(self._hear_line_note)
         self.sheet.beat_moved.connect(lambda beat, seconds: count.move_beat(self.session, beat, seconds))
         self.desk.level_moved.connect(lambda _: self.apply_level())
         self.strip.cancelled.connect(self.cancel_job)
         self.welcome.open_wanted.connect(lambda: files.open_dialog(self))
         self.welcome.chosen.connect(self.open_path)
+        self.tour = Tour(self)
+        self.view_menus = ViewMenus(self, self.views)
+        self.welcome.go_on_wanted.connect(self.go_on)
+
+    def _hear_line_note(self, note: int) -> None:
+        """A note of a line that is chosen or typed, unless the record plays."""
+        if not self.playing:
+            self.hearing.hear_shape([note])
 
     def _give_tips(self) -> None:
         """Tooltips of buttons come from the actions, so that a key which the user changed shows everywhere."""
@@ -232,9 +250,13 @@ class Window(Opener):
         self.side.setVisible(self.settings.flag("side", True))
         self.sheet.set_diagrams(self.settings.flag("diagrams", False))
         self.sheet.set_strokes(self.settings.flag("strokes", False))
+        self.sheet.set_tabs(self.settings.flag("tabs", False))
         self.desk.level.setValue(int(self.settings.number("level", 70, 0, 100)))
         self.set_theme(self.theme)
         self.refresh_recent()
+        left = self.settings.left()
+        if left is not None and files.is_there(left.path):
+            self.welcome.offer_to_go_on(f"Go on with “{left.title or title_of(left.path)}”, bar {left.bar}")
 
     @property
     def ground(self) -> GroundView:
@@ -288,6 +310,11 @@ class Window(Opener):
             self.session.select(song.grid.bar_range(bar)[0], bar, bar)
             self.show_view(VIEWS[0].id)
 
+    def _desktop_colours(self) -> None:
+        """The desktop went from day to night."""
+        if self.habits.colours == "desktop":
+            self.set_theme(self.habits.theme())
+
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         app = QApplication.instance()
@@ -308,6 +335,8 @@ class Window(Opener):
             *self.views.values(),
         ):
             part.set_theme(theme)
+        if self.stage is not None:
+            self.stage.set_theme(theme)
         self.settings.set("dark", theme.dark)
 
     def say(self, text: str) -> None:
@@ -422,6 +451,7 @@ class Window(Opener):
         job.stopped.connect(mine(self._job_stopped))
         job.over.connect(mine(self._job_over))
         self.job = job
+        self._since, self._stage = time.monotonic(), stage
         self.strip.report(stage, 0.0)
         self.strip.show()
         job.start()
@@ -442,6 +472,9 @@ class Window(Opener):
         self.job = None
         self._refresh()
         self.tape.follow()
+        if time.monotonic() - self._since > alerts.LONG and alerts.is_away(self):
+            title = self.session.song.title if self.session.song is not None else self.session.title or "Ychronos"
+            alerts.tell(self, title, f"{self._stage}: over")
 
     def cancel_job(self, forget: bool = False) -> None:
         """Ask the work under way to stop; with ``forget`` nobody waits for it any more, whatever comes of it."""
@@ -516,6 +549,7 @@ class Window(Opener):
         if not self.ending and not self.may_close():
             event.ignore()
             return
+        self.leave_mark()
         self.cancel_job(forget=True)
         self.session.redecider.stop()
         self.stop_device()
@@ -523,11 +557,14 @@ class Window(Opener):
             self.keeper.clear()
         self.keeper.journal.close()
         self.lock.release()
+        if self.stage is not None:
+            self.stage.close()
         self.settings.set("geometry", self.saveGeometry())
         self.settings.set("bars_in_row", self.sheet.per_row)
         self.settings.set("side", not self.side.isHidden())
         self.settings.set("diagrams", self.sheet.diagrams)
         self.settings.set("strokes", self.sheet.strokes)
+        self.settings.set("tabs", self.sheet.tabs)
         self.settings.set("level", self.desk.level.value())
         self.settings.sync()
         self._keep_timer.stop()

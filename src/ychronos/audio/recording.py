@@ -6,6 +6,7 @@ that is mapped into memory, so that the operating system decides what stays.
 
 from __future__ import annotations
 
+import errno
 import mmap
 import tempfile
 from collections.abc import Callable
@@ -96,12 +97,12 @@ class SampleStore:
         if self.file is None and self.size > IN_MEMORY_LIMIT:
             self.file = tempfile.TemporaryFile(prefix="ychronos-")
             for old in self.blocks:
-                old.tofile(self.file)
+                self.file.write(np.ascontiguousarray(old).data)
             self.blocks = []
         if self.file is None:
             self.blocks.append(block)
         else:
-            block.tofile(self.file)
+            self.file.write(np.ascontiguousarray(block).data)
 
     def finish(self, channels: int) -> Samples:
         if self.file is None:
@@ -138,6 +139,11 @@ def load(
     except FileNotFoundError:  # between opening it and looking at it
         raise AudioError(f"“{shown(path)}” is not there any more.") from None
     except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            raise AudioError(
+                f"“{shown(path)}” is long and wants room for a while, but the disk of {tempfile.gettempdir()} is full. "
+                "Make room there and open it again."
+            ) from None
         raise AudioError(
             f"“{shown(path)}” could not be held in memory or on disk: {error.strerror or error}."
         ) from None

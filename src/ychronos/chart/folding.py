@@ -393,11 +393,25 @@ def again_words(song: Song, parts: list[Part], part: Again) -> str:
     return text + (", then " + " | ".join(bar_words(song, b) for b in part.more) if part.more else "")
 
 
-def back_words(song: Song, parts: list[Part], part: Back) -> str:
-    """``D.S. al coda: again from Verse to Chorus, then on to the coda``."""
+def leaving_words(song: Song, parts: list[Part]) -> str:
+    """In plain words where it goes on after what one has gone back for: ``when played again: on to Ending``."""
+    after = next((p for p in parts if not isinstance(p, Back) and p.coda), None)
+    return (
+        f"when played again: on to {song.sections[after.sections[0]].name}" if after else "when played again: the end"
+    )
+
+
+def back_words(song: Song, parts: list[Part], part: Back, plain: bool = False) -> str:
+    """``D.S. al coda: again from Verse to Chorus, then on to the coda``; ``plain``: ``from Verse to Chorus as above, then
+    Ending``."""
     first, last = (song.sections[parts[k].sections[0]].name for k in (part.first, part.last))
     on = parts.index(part) < len(parts) - 1
     which = f"{first} to {last}" if first != last else first
+    if plain:
+        after = next((p for p in parts[parts.index(part) + 1 :] if not isinstance(p, Back)), None)
+        bar = song.grid.number(song.section_bars(parts[part.first].sections[0])[0])
+        then = song.sections[after.sections[0]].name if after else "the end"
+        return f"{which} as above, from bar {bar} on, then {then}"
     return f"D.S. al coda: again from the sign, {which}, then the coda" if on else f"D.S. al fine: again from the sign, {which}, then the end"  # fmt: skip
 
 

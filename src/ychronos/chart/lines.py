@@ -50,8 +50,8 @@ def untold(song: Song, line: Line, words: bool, kinds: Collection[str]) -> list[
     return out
 
 
-def lines(song: Song, per_row: int = 4, folded: bool = True) -> list[Line]:
-    """All lines of a chart, in order."""
+def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False) -> list[Line]:
+    """All lines of a chart, in order; ``plain`` says in words what sign and coda would say."""
     flat = rows.fold(song, per_row)
     out = [Line(tuple(range(r.first, r.last)), clock=rows.row_clock(song, r), lead_in=True) for r in flat if r.lead_in]
     if not folded:
@@ -64,8 +64,10 @@ def lines(song: Song, per_row: int = 4, folded: bool = True) -> list[Line]:
     parts = folding.page(song)
     leads_on = any(not isinstance(p, Back) and p.coda for p in parts)
     for part in parts:
-        made = _written(song, part, per_row) if isinstance(part, Fold) else [_sentence(song, parts, part)]
-        if not isinstance(part, Back):
+        made = _written(song, part, per_row) if isinstance(part, Fold) else [_sentence(song, parts, part, plain)]
+        if plain and not isinstance(part, Back) and part.leaves:
+            made[-1] = replace(made[-1], after=folding.leaving_words(song, parts))
+        if not plain and not isinstance(part, Back):
             made[0] = replace(made[0], before="Coda" if part.coda else "Sign" if part.segno else "")
             made[-1] = replace(made[-1], after=("to the coda" if leads_on else "Fine") if part.leaves else "")
         out += made
@@ -108,12 +110,12 @@ def _own_bars(song: Song, sections: tuple[int, ...]) -> tuple[int, ...]:
     return tuple(bar for s in sections for bar in song.section_bars(s))
 
 
-def _sentence(song: Song, parts: list[folding.Part], part: Again | Back) -> Line:
+def _sentence(song: Song, parts: list[folding.Part], part: Again | Back, plain: bool = False) -> Line:
     clock = _clocks(song, part.sections)
     own = (("", _own_bars(song, part.sections)),)
     if isinstance(part, Back):
-        words, clock = folding.back_words(song, parts, part), clock.split(",")[0]
-        return Line(words=words, opens=True, title="D.S.", clock=clock, unwritten=own)
+        words, clock = folding.back_words(song, parts, part, plain), clock.split(",")[0]
+        return Line(words=words, opens=True, title="Again" if plain else "D.S.", clock=clock, unwritten=own)
     name = folding.title(song, part.sections)
     _, which = rows.section_title(song, part.sections[0])
     words = folding.again_words(song, parts, part)

@@ -23,7 +23,7 @@ from ..theory.chord import Chord
 
 STRUM = 0.011  # seconds from string to string
 MUTED = 0.05  # seconds that a muted stroke sounds
-STRENGTH = {"D": 1.0, "U": 0.85, "d": 0.6, "u": 0.5, "x": 0.35}
+STRENGTH = {"D": 1.0, "U": 0.85, "d": 0.6, "u": 0.5, "x": 0.35, **dict.fromkeys(strumming.PLUCKS, 0.75)}
 STOPPED = Fraction(1, 3)  # beats that a stopped chord sounds
 BASS_LOW = 28  # E1
 PARTS = ("chords and bass", "bass only")
@@ -32,7 +32,7 @@ PARTS = ("chords and bass", "bass only")
 @dataclass(frozen=True)
 class Stroke:
     """A chord struck at a time of the record (s) and let go at another; ``fretted`` are its MIDI notes where it is held in
-    a shape that is known. ``up`` from the highest string, ``muted`` without ringing."""
+    a shape that is known. ``up`` from the highest string, ``muted`` without ringing; ``pluck`` is one string alone, as figures name it."""
 
     start: float
     stop: float
@@ -41,6 +41,14 @@ class Stroke:
     fretted: tuple[int, ...] = ()
     up: bool = False
     muted: bool = False
+    pluck: str = ""
+
+
+def stroke(start: float, end: float, chord: Chord, letter: str, strength: float, fretted: tuple[int, ...]) -> Stroke:
+    """A stroke by its letter in a figure; it rings up to ``end`` (s) unless it is muted."""
+    muted = letter == "x"
+    one = letter if letter in strumming.PLUCKS else ""
+    return Stroke(start, start + MUTED if muted else end, chord, strength, fretted, letter in "Uu", muted, one)
 
 
 def bass_note(chord: Chord) -> int:
@@ -84,9 +92,7 @@ def strokes(song: Song, start: Position, end: Position, instead: Chord | None = 
             continue
         for at, strength, letter in _struck(song, a, b, span):
             until = min(b, at + STOPPED) if span.articulation == "stopped" else b
-            muted = letter == "x"
-            stop = grid.clock(at) + MUTED if muted else grid.clock(until)
-            out.append(Stroke(grid.clock(at), stop, chord, strength, fretted, letter in "Uu", muted))
+            out.append(stroke(grid.clock(at), grid.clock(until), chord, letter, strength, fretted))
     return out
 
 
@@ -125,6 +131,25 @@ def _beats(song: Song, a: Position, b: Position, span: ChordSpan) -> Iterable[tu
         beat += 1
 
 
+def line_voices(song: Song, rate: int, cents: float, stretch: float = 1.0) -> list[Voice]:
+    """The notes of lines, plucked; each rings for as long as it is written."""
+    clock = song.grid.clock
+    out: list[Voice] = []
+    for n in song.line:
+        start, stop = clock(n.at) * stretch * rate, clock(min(n.end, song.grid.end)) * stretch * rate
+        tone = pluck(rate, hertz(n.value.note, cents), 0.3)
+        soft = 0.6 if n.value.sign in ("h", "p") else 0.9
+        out.append(Voice(round(start), max(round(start) + 1, round(stop)), tone, soft, -0.2 if n.value.lane else 0.2))
+    return out
+
+
+def plucked(strings: list[int], pluck: str) -> list[int]:
+    """The string that is plucked of those that sound, from the lowest; all where none is named."""
+    if not pluck or not strings:
+        return strings
+    return strings[:1] if pluck == "b" or int(pluck) > len(strings) else [strings[-int(pluck)]]
+
+
 def voices(
     played: Iterable[Stroke], rate: int, cents: float, stretch: float = 1.0, bass_only: bool = False
 ) -> list[Voice]:
@@ -144,7 +169,9 @@ def voices(
             out.append(Voice(round(start), round(max(end, stroke.start + 0.1) * stretch * rate), low, 1.3))
         if bass_only:
             continue
-        played_notes = list(stroke.fretted or notes(stroke.chord))
+        played_notes = plucked(list(stroke.fretted or notes(stroke.chord)), stroke.pluck)
+        if stroke.pluck:
+            stop = round(stroke.stop * stretch * rate)  # what is plucked rings on under the next string
         for k, (string, midi) in enumerate(sorted(enumerate(played_notes), reverse=stroke.up)):
             sound = pluck(rate, hertz(midi, cents), 0.45)
             at = round(start + k * STRUM * rate)

@@ -40,6 +40,8 @@ def document(song: Song) -> dict[str, Any]:
             _annotation("tag_open", _strokes(song), "strokes"),
             _annotation("tag_open", _claimed(song), "strokes_claimed"),
             _annotation("note_midi", [(max(0.0, n.at), n.length, n.note, n.sure) for n in song.bassline], "bass"),
+            _annotation("note_midi", _line(song), "lead"),
+            _annotation("lyrics", _words(song, duration)),
         ],
         "sandbox": {"tuning_cents": round(song.ground.cents, 2), "guitar": guitar},
     }
@@ -102,12 +104,30 @@ def _hands(song: Song, duration: float) -> tuple[dict[str, Any], list[Row]]:
     return {"tuning": list(guitar.strings), "capo": guitar.capo, "capo_ranking": ranking}, rows
 
 
+def _words(song: Song, duration: float) -> list[Row]:
+    """The words of the song, each line up to the next one."""
+    times = [max(0.0, song.grid.clock(m.at)) for m in song.lyrics]
+    ends = [*times[1:], max(duration, times[-1])] if times else []
+    return [(t, max(0.0, e - t), m.text, None) for t, e, m in zip(times, ends, song.lyrics, strict=True)]
+
+
+def _line(song: Song) -> list[Row]:
+    """The notes of lines: riffs, licks, fills."""
+    clock = song.grid.clock
+    return [
+        (max(0.0, clock(n.at)), clock(min(n.end, song.grid.end)) - clock(n.at), n.value.note, n.value.sure)
+        for n in song.line
+    ]
+
+
 def _strokes(song: Song) -> list[Row]:
     """Strokes of the strumming hand: "D" or "U", with an x where they are muted."""
     rows: list[Row] = []
     for bar, sure in _figured(song):
         start, beats = song.grid.starts[bar], song.grid.bars[bar].beats
         for offset, letter in strumming.places(song.figure_of_bar(bar), beats, song.strummed.swing):
+            if letter in strumming.PLUCKS:  # no stroke, one string
+                continue
             value = "Dx" if letter == "x" else letter.upper()
             rows.append((max(0.0, song.grid.clock(start + offset)), 0.0, value, sure))
     return rows
@@ -128,7 +148,7 @@ def _figured(song: Song) -> list[tuple[int, float]]:
     for bar in range(len(song.grid.bars)):
         text = song.figure_of_bar(bar)
         heard = song.strummed.of(bar) == text
-        if text:
+        if any(x in strumming.STROKES for x in text):  # strings plucked one by one are no strokes
             out.append((bar, song.strummed.sure[bar] if heard else 1.0))
     return out
 

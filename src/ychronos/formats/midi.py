@@ -19,7 +19,7 @@ from ..song.model import Song
 from ..song.noted import PRINTED
 
 TICKS = 960  # of a quarter note
-GUITAR, BASS = 25, 33  # programs
+GUITAR, BASS, LEAD = 25, 33, 27  # programs
 CLICK_ONE, CLICK = 76, 77  # wood blocks
 _KEYS = {"major": "", "minor": "m"}
 
@@ -138,6 +138,10 @@ def render(song: Song, kinds: Collection[str] = PRINTED) -> bytes:
     for n in song.bassline:  # the bass as it is played, where it was heard
         begin, end = (_place(song, seconds) for seconds in (n.at, n.at + n.length))
         bass += _played(1, clock.ticks(begin), clock.ticks(end), [n.note], 90)
+    lines: list[Event] = [(0, 0, mido.Message("program_change", channel=channel, program=LEAD)) for channel in (2, 3)]
+    for note in song.line:
+        until = clock.ticks(min(note.end, song.grid.end))
+        lines += _played(2 + note.value.lane, clock.ticks(note.at), until, [note.value.note], 90)
     for _, start_beat, bar in song.grid.walk():
         for k in range(bar.beats):
             at = clock.starts[start_beat + k]
@@ -148,6 +152,7 @@ def render(song: Song, kinds: Collection[str] = PRINTED) -> bytes:
         _track(_plain(song.title), [*_tempo(song, clock), *_told(song, clock, kinds)]),
         _track("Chords", chords),
         _track("Bass", bass),
+        *([_track("Line", lines)] if song.line else []),
         _track("Click", click),
     ]
     out = io.BytesIO()

@@ -16,6 +16,8 @@ from ..song.model import Song
 from ..song.noted import PRINTED
 from ..theory.chord import QUALITIES
 from ..theory.key import Key
+from . import musicxmltab
+from .musicxmltab import text as _text
 
 DIVISIONS = 48  # of a quarter note
 HEAD = b'<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -31,12 +33,6 @@ _BASE = {"69": ("6", ("9",)), "add9": ("maj", ("9",)), "minadd9": ("min", ("9",)
          "9sus4": ("sus4", ("b7", "9")), "7b5": ("7", ("*b5",)), "7b9": ("7", ("b9",)), "7#9": ("7", ("#9",)),
          "7#11": ("7", ("#11",))}  # fmt: skip
 _MODES = {"major", "minor", "dorian", "phrygian", "lydian", "mixolydian", "aeolian", "locrian"}
-
-
-def _text(parent: ET.Element, tag: str, text: object) -> ET.Element:
-    child = ET.SubElement(parent, tag)
-    child.text = str(text)
-    return child
 
 
 def _note(parent: ET.Element, tag: str, step: str, alter: int) -> None:
@@ -104,9 +100,7 @@ def _attributes(measure: ET.Element, song: Song, key: Key | None, meter: tuple[i
         _text(inner, "fifths", max(-7, min(7, key.signature)))
         _text(inner, "mode", key.mode if key.mode in _MODES else "minor" if key.minorish else "major")
     if meter is not None:
-        inner = ET.SubElement(box, "time")
-        _text(inner, "beats", meter[0])
-        _text(inner, "beat-type", meter[1])
+        musicxmltab.time(box, meter)
     if first:
         clef = ET.SubElement(box, "clef")
         _text(clef, "sign", "G")
@@ -145,6 +139,9 @@ def render(song: Song, kinds: Collection[str] = PRINTED) -> bytes:
     part_list = ET.SubElement(score, "part-list")
     listed = ET.SubElement(part_list, "score-part", id="P1")
     _text(listed, "part-name", "Chords")
+    lanes = musicxmltab.lanes(song)
+    for k, _ in enumerate(lanes):
+        _text(ET.SubElement(part_list, "score-part", id=f"P{k + 2}"), "part-name", f"Line {k + 1}" if k else "Line")
     part = ET.SubElement(score, "part", id="P1")
     held = song.held
     openings = {song.grid.bar_at(s.start): i for i, s in reversed(list(enumerate(song.sections)))}
@@ -172,8 +169,25 @@ def render(song: Song, kinds: Collection[str] = PRINTED) -> bytes:
             _direction(measure, "rehearsal", f"{name}, {which}" if which else name)
         quarters = Fraction(3, 2) if meter.compound else Fraction(4, meter.denominator)
         _bar(measure, song, index, held, quarters, kinds)
+    for k, lane in enumerate(lanes):
+        _line(ET.SubElement(score, "part", id=f"P{k + 2}"), song, lane)
     ET.indent(score, " ")
     return bytes(HEAD + ET.tostring(score, encoding="utf-8") + b"\n")
+
+
+def _line(part: ET.Element, song: Song, lane: int) -> None:
+    """The part of a line, bar by bar as the chords have them."""
+    previous: tuple[int, int] | None = None
+    for index, _, bar in song.grid.walk():
+        measure = ET.SubElement(part, "measure", number=str(song.grid.number(index)))
+        if bar.first > 1:
+            measure.set("implicit", "yes")
+        meter = bar.meter.with_beats(bar.beats) if bar.odd else bar.meter
+        written = meter.numerator, meter.denominator
+        musicxmltab.attributes(measure, song, DIVISIONS, written if written != previous else None, index == 0)
+        previous = written
+        quarters = Fraction(3, 2) if meter.compound else Fraction(4, meter.denominator)
+        musicxmltab.bar(measure, song, index, lane, quarters * DIVISIONS)
 
 
 def _bar(

@@ -8,7 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 from .. import __version__
-from ..chart import figured
+from ..chart import basswalk, figured, tablature
 from ..chart.counts import counts_text
 from ..chart.facts import facts, guidance
 from ..chart.lines import Line, lines, untold
@@ -20,7 +20,7 @@ from ..song.model import Song
 from ..song.words import beats_text
 from ..theory.notation import SCHOOLS as NOTATION
 from ..theory.notation import key_text
-from . import pdfshapes
+from . import pdfshapes, pdftab
 from .options import Options
 from .pdffonts import BOLD, ITALIC, PLAIN, width
 from .pdfpen import INK, LINE, MARGIN, QUIET, SMALL, Pen
@@ -33,6 +33,8 @@ CHORD_SIZE = 15.0
 STAGGER_BELOW, STAGGERED = 9.0, 11.0  # names smaller than this stand on two levels, at most so large
 SMALLEST = 0.5  # of the usual size, on one page
 STROKES = 17.0  # height of a line of strokes
+BASS = 11.0  # height of the notes of a bass
+METER = 9.0  # height of how bars are counted
 WORDS, NOTE = 12.0, 11.0  # height of a line of words, of notes
 NOTE_SIZE = 8.5
 TOGETHER = 0.45  # of a page: a section no higher than this is not divided
@@ -61,6 +63,8 @@ class _Page(Pen):
         self.song, self.options, self.per_row = song, options, options.per_row
         self.greyed = self.pushed = False
         self.figures = figured.told(song) if options.strokes else {}
+        self.bass = basswalk.walks(song) if options.bass else {}
+        self.tabs = tablature.written(song) if options.tabs and song.line else None
         self.canvas.setTitle(song.title)
         self.canvas.setAuthor(song.artist or "Ychronos")
         self.canvas.setSubject(f"Chart: {facts(song).home}, {facts(song).count}")
@@ -166,10 +170,24 @@ class _Page(Pen):
         if self.options.numbers and line.bars and (self.label or not line.ending):
             self.number_of(line.bars[0], top)
         if line.bars:
-            x = self.bars(line, top, base)
+            x, base = self.bars(line, top, base), base - (self.meter_high(line) if below else 0.0)
+            self.bass_notes(line, base)
+            base -= self.bass_high(line)
             self.strokes(line, base)
-            self.words(line, base - self.strokes_high(line))
-            lower = base - 13 - self.strokes_high(line) - self.words_high(line)
+            struck, tabbed = self.strokes_high(line), self.tab_high(line)
+            if self.tabs is not None and tabbed:
+                pdftab.draw(
+                    self,
+                    self.song,
+                    self.tabs,
+                    line.bars,
+                    self.left + self.label,
+                    self.column_wide,
+                    base - struck - 2,
+                    INK,
+                )
+            self.words(line, base - struck - tabbed)
+            lower = base - 13 - struck - tabbed - self.words_high(line)
             for n, texts in enumerate(notes):
                 for x_note, text, font in texts:
                     self.text(x_note, lower - NOTE * n, text, font, NOTE_SIZE)
@@ -255,9 +273,8 @@ class _Page(Pen):
         for beat in range(bar.beats):
             at = x + 5 + (wide - 8) * beat / bar.beats
             self.canvas.line(at, base, at, base + (5 if beat else 8))
-        odd = song.grid.irregular(index)
-        if odd or bar.meter != song.grid.usual_meter():
-            note = beats_text(bar.beats) if odd else str(bar.meter)
+        note = self.meter_note(index)
+        if note:
             self.text(x + 5, base - 9, note, ITALIC, SMALL, QUIET)
         start, end = song.grid.bar_range(index)
         for key in song.keys[1:]:
@@ -304,7 +321,44 @@ class _Page(Pen):
 
     def below(self, line: Line) -> float:
         """Room that strokes, words and notes of a row need."""
-        return self.strokes_high(line) + self.words_high(line) + NOTE * len(self.notes(line))
+        below = (
+            self.bass_high(line)
+            + self.strokes_high(line)
+            + self.tab_high(line)
+            + self.words_high(line)
+            + NOTE * len(self.notes(line))
+        )
+        return below + self.meter_high(line) if below else 0.0
+
+    def bass_high(self, line: Line) -> float:
+        """Room for the notes of a bass that walks."""
+        return BASS if any(b in self.bass for b in line.bars) else 0.0
+
+    def bass_notes(self, line: Line, base: float) -> None:
+        """The notes of the bass where it walks, each under its beat."""
+        for k, bar in enumerate(line.bars):
+            left, beats = self.left + self.label + self.column_wide * k + 5, self.song.grid.bars[bar].beats
+            end = 0.0
+            for step in self.bass.get(bar, ()):
+                x = max(end, left + (self.column_wide - 8) * float(step.offset) / beats)
+                self.text(x, base - 9, step.name, PLAIN, SMALL - 1, QUIET)
+                end = x + width(step.name, PLAIN, SMALL - 1) + 3
+
+    def tab_high(self, line: Line) -> float:
+        """Room that the tablature of a row needs."""
+        return pdftab.high(self.song, self.tabs, line.bars)
+
+    def meter_note(self, index: int) -> str:
+        """How a bar is counted, where it has beats of its own or another meter than the bar before; the first one is told at the top."""
+        grid, bar = self.song.grid, self.song.grid.bars[index]
+        if grid.irregular(index):
+            return beats_text(bar.beats)
+        before = grid.bars[index - 1].meter if index > grid.lead_in else grid.usual_meter()
+        return str(bar.meter) if bar.meter != before else ""
+
+    def meter_high(self, line: Line) -> float:
+        """Room for how bars are counted over what else stands below a row."""
+        return METER if any(self.meter_note(b) for b in line.bars) else 0.0
 
     def strokes_high(self, line: Line) -> float:
         return STROKES if any(bar in self.figures for bar in line.bars) else 0.0
@@ -431,7 +485,7 @@ def _rendered(song: Song, options: Options) -> _Page:
     if options.shapes:
         page.shapes()
     page.begin_columns(options.paper.columns)
-    page.chart(lines(song, options.per_row, options.folded))
+    page.chart(lines(song, options.per_row, options.folded, options.plain))
     notes = ["“?” marks a chord that is not sure."] if song.doubts() else []
     notes += ["Grey names go on from the bar before."] if page.greyed else []
     notes += ["A roof over a name: it comes between the beats."] if page.pushed else []
@@ -440,6 +494,8 @@ def _rendered(song: Song, options: Options) -> _Page:
         if page.figures
         else []
     )
+    notes += ["Small names under the bars: the bass where it walks."] if page.bass else []
+    notes += [tablature.legend(song)] if page.tabs is not None else []
     notes += [f"{signs_line(song)}."] if signs_line(song) else []
     for note in notes:
         for text in page.wrapped(note, ITALIC, SMALL, page.right - page.left):

@@ -9,6 +9,7 @@ import io
 
 from reportlab.pdfgen.canvas import Canvas
 
+from ..song.strumming import PLUCKS
 from . import pdffonts
 from .paper import Paper
 from .pdffonts import ITALIC
@@ -130,6 +131,9 @@ class Pen:
         self.canvas.setFillColorRGB(*LINE)
         if letter == "-":
             self.canvas.circle(x, y, 0.6, stroke=0, fill=1)
+            return
+        if letter in PLUCKS:
+            self.text(x - 2, y - 3, letter, pdffonts.BOLD, SMALL)
             return
         self.canvas.setLineWidth(1.0 if letter.isupper() else 0.6)
         if letter == "x":

@@ -6,6 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from ..chart import tablature
+from ..chart.basswalk import walks
+from ..chart.basswalk import words as bass_words
 from ..chart.counts import counts_text
 from ..chart.facts import facts, guidance
 from ..chart.figured import told
@@ -47,7 +50,7 @@ def render(song: Song, options: Options | None = None, **wishes: Any) -> str:
     options = replace(options or Options(shapes=False), **wishes)
     ascii_only = options.ascii_only
     lines = [*head(song), *filter(None, [order_text(song, ascii_only)]), ""]
-    chart = chart_lines(song, options.per_row, options.folded)
+    chart = chart_lines(song, options.per_row, options.folded, options.plain)
     cells = {
         bar: bar_text(bar_marks(song, bar, ascii_only), song.grid.bars[bar].beats)
         for line in chart
@@ -100,6 +103,8 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
     endings = max((len(line.ending) + 1 for line in chart if line.ending), default=0)
     previous = song.grid.usual_meter()
     figures = told(song)
+    basses = walks(song) if options.bass else {}
+    riffs = tablature.written(song) if options.tabs and song.line else None
     for line in chart:
         lines += _title(line, options.times)
         if not line.bars:
@@ -118,9 +123,23 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
             + (f" {'x' if options.ascii_only else '×'}{line.times}" if line.times > 2 else "")
             + (f"  [{line.after}]" if line.after else "")
         )
+        for bar in line.bars if options.bass else ():
+            if bar in basses:
+                lines.append(f"{'':<{endings}}  bass in bar {song.grid.number(bar)}: {bass_words(song, bar)}")
+        if riffs is not None:
+            lines += [f"{'':<{endings}}  {words}" for words in _tab(song, line.bars, riffs)]
         here = replace(line, unwritten=(("", line.bars), *line.unwritten))
         lines += [f"{'':<{endings}}  {words}" for words in _told(song, here, options, figures)]
     return lines
+
+
+def _tab(song: Song, bars: Sequence[int], riffs: tablature.Written) -> list[str]:
+    """The tablature of a row, its riffs named where they come again."""
+    named = [f"bar {song.grid.number(b)}: {riffs.names[b]}" for b in bars if b in riffs.names]
+    shown = [b for b in bars if riffs.has_tab(song, b)]
+    return ["   ".join(named)] * bool(named) + (
+        tablature.tab_lines(song, bars[bars.index(shown[0]) : bars.index(shown[-1]) + 1]) if shown else []
+    )
 
 
 def _told(song: Song, line: Line, options: Options, figures: Mapping[int, str]) -> list[str]:

@@ -106,9 +106,37 @@ def simpler(chord: Chord) -> Iterator[Chord]:
         yield Chord(root, "5")
 
 
-@lru_cache(maxsize=4096)
-def options(chord: Chord, strings: tuple[int, ...], capo: int, level: Level) -> tuple[tuple[Candidate, Chord], ...]:
-    """The shapes that a level allows for a chord, with the chord that they are; simpler chords where it allows none."""
+Found = tuple[tuple[Candidate, Chord], ...]  # shapes, each with the chord that it is
+Asked = tuple[Chord, tuple[int, ...], int, Level]  # chord, strings, capo, level
+KEPT = 4096  # chords whose shapes are kept
+_KNOWN: dict[Asked, Found] = {}
+
+
+def options(chord: Chord, strings: tuple[int, ...], capo: int, level: Level) -> Found:
+    """The shapes that a level allows for a chord, with the chord that they are; simpler chords where it allows none.
+    A search of some ten milliseconds the first time, then kept."""
+    asked = (chord, strings, capo, level)
+    found = _KNOWN.get(asked)
+    if found is None:
+        found = _options(*asked)
+        learn({asked: found})
+    return found
+
+
+def unknown(chords: Sequence[Chord], strings: tuple[int, ...], capo: int, level: Level) -> list[Asked]:
+    """What of :func:`options` would have to be searched for a song's chords."""
+    asked = [(c, strings, capo, level) for c in dict.fromkeys(chords) if c.root is not None]
+    return [a for a in asked if a not in _KNOWN]
+
+
+def learn(found: Mapping[Asked, Found]) -> None:
+    """Keep what :func:`options` gave, here or in another process."""
+    while _KNOWN and len(_KNOWN) + len(found) > KEPT:
+        _KNOWN.pop(next(iter(_KNOWN)), None)
+    _KNOWN.update(found)
+
+
+def _options(chord: Chord, strings: tuple[int, ...], capo: int, level: Level) -> Found:
     if chord.root is None:
         return ()
     silent = max(0, len(strings) - level.top) if level.top else 0
@@ -183,13 +211,13 @@ def _notes(shape: Shape, strings: Sequence[int], capo: int) -> list[int]:
     return [s + capo + f for s, f in zip(strings, shape, strict=True) if f is not None]
 
 
-Found = Mapping[Chord, Sequence[tuple[Candidate, Chord]]]
+Of = Mapping[Chord, Found]  # the shapes of each name
 
 
 def _homes(
     chords: Sequence[Chord],
     names: Sequence[Chord],
-    found: Found,
+    found: Of,
     prices: Mapping[Chord, NDArray[np.float64]],
     fixed: Mapping[int, Shape],
 ) -> dict[Chord, int]:
@@ -224,7 +252,7 @@ def _path(
     chords: Sequence[Chord],
     strings: tuple[int, ...],
     capo: int,
-    found: Found,
+    found: Of,
     prices: Mapping[Chord, NDArray[np.float64]],
     home: Mapping[Chord, int],
     fixed: Mapping[int, Shape],

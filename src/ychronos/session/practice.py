@@ -303,14 +303,14 @@ class Practice:
         for twin in edits.twins(song, s.first):
             groups.append([twin, min(len(song.grid.bars) - 1, twin + s.last - s.first)])
         if len(groups) == 1:
-            self.session.say("This section has no other pass")
+            self.session.say("This section comes only once")
             return
         limits = sorted((song.grid.bar_range(a)[0], song.grid.bar_range(b)[1]) for a, b in groups)
         self.loop(None)
         player.set_plan([(song.grid.clock(a), song.grid.clock(b), 1) for a, b in limits], again=True)
         self.passes_on = True
         self.playing.hear_from(song.grid.clock(limits[0][0]))
-        self.session.say(f"{len(limits)} passes in a row")
+        self.session.say(f"{len(limits)} times in a row")
         self.changed.emit()
 
     def start_drill(self, drill: Drill) -> None:

@@ -1,4 +1,4 @@
-"""The open song as pages, made beside the window."""
+"""The open song as pages and as files of every format, made beside the window."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ..formats import pdfchart
 from ..formats.options import Options
+from ..formats.registry import exporter
 from ..song.model import Song
 from .jobs import Far, Under
 
@@ -19,3 +20,15 @@ class Printed(Far):
 
     def __call__(self, under: Under) -> bytes:
         return pdfchart.render(self.options.applied(self.song), self.options)
+
+
+@dataclass(frozen=True)
+class WrittenOut(Far):
+    """Gives the bytes of a file of a registered format, named by its id."""
+
+    format: str
+    song: Song
+    options: Options
+
+    def __call__(self, under: Under) -> bytes:
+        return exporter(self.format).written(self.song, self.options)

@@ -33,6 +33,7 @@ from .jobs import AtOnce, Runner
 from .keeping import Keeper
 from .questions import Asks, Nobody
 from .redecider import Answer, Redecider, waiting_after
+from .shaping import Shaping
 
 HALF = Fraction(1, 2)
 LOG = logging.getLogger("ychronos.session")
@@ -71,7 +72,7 @@ SONG = (
     "recording",
 )
 MUSIC = ("song", *(name for name in SONG if name not in ("title", "artist", "recording")))  # what views draw
-ALL = frozenset((*SONG, "song", "sound", "selection", "saved"))
+ALL = frozenset((*SONG, "song", "sound", "selection", "saved", "shapes"))
 
 
 class Session:
@@ -105,6 +106,7 @@ class Session:
         self.redecider = Redecider(lambda: self.history, lambda: self.evidence, self.jobs)
         self.redecider.answered.connect(self._answered)
         self.redecider.failed.connect(self.refused.emit)
+        self.shaping = Shaping(lambda: self.jobs, lambda: self.tell_changed("shapes"))
 
     # ------------------------------------------------------------ who watches
 
@@ -320,6 +322,12 @@ class Session:
         old = self.song
         if self.history.can_redo:
             self._stepped("Done again: " + self.history.redo(), old)
+
+    def go_to_step(self, at: int) -> None:
+        """To any state of the history, back or forward."""
+        old = self.song
+        if old is not None and at != self.history.at and 0 <= at < len(self.history.states):
+            self._stepped("As it was after: " + self.history.go(at), old)
 
     def _stepped(self, words: str, old: Song | None) -> None:
         self._changed(old, words)

@@ -220,7 +220,7 @@ def _told(
         return found
     if up:
         steps = up if up <= 6 else up - 12
-        words = f"the whole pass is {steps_text(steps)}"
+        words = f"all of it is {steps_text(steps)}"
         found.append(Difference("pitch", section, bars[0], there[0], words))
     partial = len(bars) <= PART * len(there)
     if partial:

@@ -40,7 +40,7 @@ def _followed(before: Song, after: Song) -> str:
     old = {(mapped(s.start), s.chord) for s in before.chords if s.follows}
     new = [i for i, s in enumerate(after.chords) if s.follows and (s.start, s.chord) not in old]
     places = [f"{_place(after, after.chords[i].start)}: {after.chord_name(i)}" for i in new]
-    return f"Followed in other passes: {_listed(places)}." if places else ""
+    return f"Followed at its other times: {_listed(places)}." if places else ""
 
 
 def _fell_back(before: Song, after: Song) -> str:

@@ -73,6 +73,11 @@ class History:
             self.at += 1
         return self.states[self.at].sentence
 
+    def go(self, at: int) -> str:
+        """To any of the states; returns the sentence that led to it."""
+        self.at = max(0, min(len(self.states) - 1, at))
+        return self.states[self.at].sentence
+
     @property
     def undo_text(self) -> str:
         return self.states[self.at].sentence if self.can_undo else ""

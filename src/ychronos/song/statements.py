@@ -22,6 +22,7 @@ from ..theory.chord import parse_harte
 from ..theory.key import parse_key
 from ..theory.meter import parse_meter
 from .grid import Position
+from .linenotes import read_line_note
 from .noted import read_note
 from .positions import read_position
 from .strumming import read_figure
@@ -145,6 +146,8 @@ KINDS: dict[str, Kind] = {
     "note": Kind("note", write=list, read=read_note, about=lambda value: value[0] if value else None),
     # value letters of the strumming hand for one bar, which holds in all bars of the stretch
     "figure": Kind("figure", stretch=True, snaps=True, write=str, read=read_figure),
+    # value LineNote: a note of a riff, a lick, a fill
+    "line": Kind("note of a line", write=lambda n: n.plain(), read=read_line_note, about=lambda n: getattr(n, "about", None)),
     # value words that are sung from there on
     "lyric": _words("words of the song"),
 }  # fmt: skip

@@ -1,7 +1,7 @@
 """Figures of a strumming hand: what is struck in the slots of a bar, as letters.
 
 ``D`` and ``U`` are strokes down and up, small where they are soft, ``x`` one that is muted, ``-`` none: the sound before goes
-on. A bar's beats have equally many slots: two for eighths, four for sixteenths, three or six in dotted beats.
+on. ``b`` is the lowest string of the shape alone, ``1`` to ``6`` one of its other strings that sound, counted from the highest. A bar's beats have equally many slots: two for eighths, four for sixteenths, three or six in dotted beats.
 """
 
 from __future__ import annotations
@@ -10,8 +10,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-LETTERS = "DdUux-"
-STRUCK = "DdUux"
+STROKES, PLUCKS = "DdUux", "b123456"
+STRUCK = STROKES + PLUCKS
+LETTERS = STRUCK + "-"
 SLOTS = (1, 2, 3, 4, 6)  # of a beat
 
 
@@ -38,10 +39,12 @@ def read_figure(text: object) -> str:
     made = "".join(
         text.replace("|", "").replace(".", "-").replace("↓", "D").replace("↑", "U").replace("_", "-").split()
     )
-    made = made.replace("X", "x")
+    made = made.replace("X", "x").replace("B", "b")
     strange = sorted(set(made) - set(LETTERS))
     if strange or not made:
-        raise ValueError(f"A figure is written with {', '.join(LETTERS)}, as D-dU-Udu.")
+        raise ValueError(
+            f"A figure is written with {', '.join(LETTERS)}, as D-dU-Udu, or for plucked strings b-3-2-1-."
+        )
     if len(made) > 192:
         raise ValueError("No bar has so many strokes.")
     return made
@@ -71,6 +74,50 @@ def places(text: str, beats: int, swing: float = 0.5) -> list[tuple[Fraction, st
     elif slots == 4:
         moved = [Fraction(0), late / 2, late, (1 + late) / 2]
     return [(k // slots + moved[k % slots], x) for k, x in enumerate(text) if x in STRUCK]
+
+
+TAPPED = (2, 4, 3)  # slots of a beat that a tapped figure may have
+FINER = 0.02  # of a beat: by how much nearer taps must lie to finer slots before those are believed
+
+
+def tapped(bars: Sequence[tuple[int, int]], positions: Sequence[float], swing: float = 0.5) -> str:
+    """The figure of taps: ``bars`` are (first beat, beats) of those that were played, ``positions`` where the taps lie on the grid. A
+    slot is struck where it was tapped in half of the bars or more; down on the beat's first half, up on its second, as the hand goes.
+
+    "" where nothing was tapped. Bars that have not as many beats as most are left out.
+    """
+    if not bars:
+        return ""
+    lengths = [beats for _, beats in bars]
+    beats = max(set(lengths), key=lengths.count)
+    inside: dict[int, list[float]] = {}
+    for p in positions:
+        for k, (start, long) in enumerate(bars):
+            if long == beats and start - 0.25 <= p < start + beats - 0.25:
+                inside.setdefault(k, []).append(p - start)
+    if not inside:
+        return ""
+    best: tuple[float, int] | None = None
+    for slots in TAPPED:
+        lie = [float(at) for at, _ in places("D" * (beats * slots), beats, swing)]
+        off = [min(abs(x - at) for at in lie) for taps in inside.values() for x in taps]
+        cost = (sum(x * x for x in off) / len(off)) ** 0.5 + FINER * (slots - 2) * 2
+        if best is None or cost < best[0]:
+            best = (cost, slots)
+    assert best is not None
+    slots = best[1]
+    lie = [float(at) for at, _ in places("D" * (beats * slots), beats, swing)]
+    often = [0] * len(lie)
+    for taps in inside.values():
+        for slot in {_nearest(lie, x) for x in taps}:
+            often[slot] += 1
+    need = (len(inside) + 1) // 2
+    made = "".join(("D" if k == 0 else "u" if k % 2 else "d") if n >= need else "-" for k, n in enumerate(often))
+    return plainest(made, beats) if set(made) != {"-"} else ""
+
+
+def _nearest(places: Sequence[float], x: float) -> int:
+    return min(range(len(places)), key=lambda k: abs(x - places[k]))
 
 
 def usual(figures: Sequence[str]) -> str:

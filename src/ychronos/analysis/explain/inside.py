@@ -169,7 +169,7 @@ def _other_passes(song: Song, index: int) -> Sequence[str]:
             others.append(f"{song.sections[section].name} {number} has {song.chord_name(there)}")
     if others:
         return others[:2]
-    return [f"the same in {same} other pass{'es' if same > 1 else ''}"] if same else []
+    return [f"the same {same} other time{'s' if same > 1 else ''}"] if same else []
 
 
 def difference(seen: Inside, rival: Chord, name: Callable[[int], str]) -> str:

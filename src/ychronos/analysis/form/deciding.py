@@ -41,7 +41,13 @@ def sections_of(heard: sections.Heard, grid: Grid, statements: Statements) -> Tr
              if s.at in lines and s.end in lines]  # fmt: skip
     found = sections.around(heard, begins, whole)
     out = Track(
-        Section(Fraction(0) if not d.first else grid.bar_range(d.first + lead)[0], d.name, d.letter, d.confidence)
+        Section(
+            Fraction(0) if not d.first else grid.bar_range(d.first + lead)[0],
+            d.name,
+            d.letter,
+            d.confidence,
+            sure=d.sure,
+        )
         for d in found
     )
     return merged_sections(out, statements, grid)

@@ -45,15 +45,19 @@ _TOO_LONG = 32
 _PRIOR = LENGTH_WEIGHT * np.array([_LENGTHS.get(k, _OTHER_LENGTH) for k in range(_TOO_LONG + 1)])
 
 
+UNHEARD = 0.4  # how sure the name of a stretch is that the user made a section
+
+
 @dataclass(frozen=True)
 class DecidedSection:
-    """A section over bars ``first`` .. ``last`` (exclusive)."""
+    """A section over bars ``first`` .. ``last`` (exclusive); ``confidence`` is of its beginning, ``sure`` of its name."""
 
     first: int
     last: int
     letter: str
     name: str
     confidence: float
+    sure: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -262,9 +266,9 @@ def _called_again(heard: Heard, limits: list[int]) -> list[DecidedSection]:
         if span in base:
             out.append(base[span])
             continue
-        cut = _mostly(heard.sections, span)
+        cut, sure = _mostly(heard.sections, span), UNHEARD
         if cut is not None:
-            letter, name = cut.letter, cut.name
+            letter, name, sure = cut.letter, cut.name, cut.sure
         else:
             length = span[1] - span[0]
             fitting = {k: [o for o in g if SHORT <= length / (o[1] - o[0]) <= 1 / SHORT] for k, g in groups.items()}
@@ -276,7 +280,7 @@ def _called_again(heard: Heard, limits: list[int]) -> list[DecidedSection]:
         names.setdefault(letter, name)
         groups.setdefault(letter, []).append(span)
         chance = float(heard.chance[span[0]]) if span[0] else 1.0
-        out.append(DecidedSection(*span, letter, name, chance))
+        out.append(DecidedSection(*span, letter, name, chance, sure))
     return out
 
 
@@ -354,10 +358,10 @@ def _repeating(repeats: Repeats, limits: list[int], first: Ints, last: Ints) -> 
 def _named(limits: list[int], repeats: Repeats, features: BarFeatures, chance: Floats) -> list[DecidedSection]:
     spans = list(zip(limits, limits[1:], strict=False))
     letters = _letters_of(limits, repeats)
-    names = [n.name for n in called.suggest(spans, letters, features.level, busy(features))]
+    names = called.suggest(spans, letters, features.level, busy(features))
     return [
-        DecidedSection(a, b, k, name, float(chance[a]) if a else 1.0)
-        for (a, b), k, name in zip(spans, letters, names, strict=True)
+        DecidedSection(a, b, k, n.name, float(chance[a]) if a else 1.0, round(float(n.sure), 2))
+        for (a, b), k, n in zip(spans, letters, names, strict=True)
     ]
 
 

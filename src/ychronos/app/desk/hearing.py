@@ -6,18 +6,21 @@ to make is made beside the window.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from ...audio.synth.strings import hertz, pluck
 from ...audio.synth.voices import Voice, Voices
 from ...chart import sound
+from ...chart.demonstration import demonstration
 from ...song.model import Song
 from ...theory.chord import Chord
 from ..jobs import Job
 from ..shell import Shell
 
 ALONE = 2.2  # seconds that a chord by itself rings
-KINDS = ("off", "chart", "bass")
+KINDS = ("off", "chart", "bass", "line")
 TURN_EVERY = 60  # ms between looks at whose turn it is
 
 
@@ -34,6 +37,7 @@ class Hearing(QObject):
         self._made_for: tuple[Song, str, float, float] | None = None
         self._job: Job | None = None
         self._shown = -1
+        self._wish: object = None
         self._timer = QTimer(self)
         self._timer.setInterval(TURN_EVERY)
         self._timer.timeout.connect(self._say_turn)
@@ -61,8 +65,8 @@ class Hearing(QObject):
         if chord.is_none:
             w.say("Nobody plays a chord here")
             return
-        stroke = sound.Stroke(0.0, ALONE, chord, fretted=fretted)
-        self._alone(sound.voices([stroke], self._rate(), self.cents()))
+        stroke, rate, cents = sound.Stroke(0.0, ALONE, chord, fretted=fretted), self._rate(), self.cents()
+        self._alone(lambda: sound.voices([stroke], rate, cents))
         w.say(f"{song.name_of(chord, w.session.selection.caret)} by itself")
 
     def hear_shape(self, notes: list[int]) -> None:
@@ -72,24 +76,39 @@ class Hearing(QObject):
 
     def hear_notes(self, notes: list[int]) -> None:
         """MIDI notes as a hand strums them."""
-        rate = self._rate()
-        out = [
-            Voice(round(i * sound.STRUM * rate), round(ALONE * rate), pluck(rate, hertz(n, self.cents()), 0.45), 0.6)
-            for i, n in enumerate(sorted(notes))
-        ]
-        self._alone(out)
+        rate, cents = self._rate(), self.cents()
+        self._alone(
+            lambda: [
+                Voice(round(i * sound.STRUM * rate), round(ALONE * rate), pluck(rate, hertz(n, cents), 0.45), 0.6)
+                for i, n in enumerate(sorted(notes))
+            ]
+        )
+
+    def hear_figure(self, bar: int, figure: str, share: float) -> None:
+        """A figure by itself at a share of the record's speed, with the count."""
+        song = self.window.session.song
+        if song is not None and figure:
+            rate, cents = self._rate(), self.cents()
+            self._alone(lambda: demonstration(song, bar, figure, share, rate, cents))
 
     def _rate(self) -> int:
         player = self.window.player
         return player.rate if player is not None else 44100
 
-    def _alone(self, voices: list[Voice]) -> None:
-        w = self.window
-        if w.player is None:
+    def _alone(self, make: Callable[[], list[Voice]]) -> None:
+        """Play voices by themselves, plucked beside the window; of several wishes in a row the last one is heard."""
+        w, player = self.window, self.window.player
+        if player is None:
             w.notice.say("There is no sound to play with yet: the recording is not open.", error=False)
             return
-        w.player.sound(Voices(voices, w.player.rate))
-        w.ensure_device()
+        self._wish = wish = object()
+
+        def begin(voices: list[Voice]) -> None:
+            if self._wish is wish and w.player is player:
+                player.sound(Voices(voices, player.rate))
+                w.ensure_device()
+
+        w.session.jobs.start(lambda _: make(), begin, lambda words: w.notice.say(words))
 
     # ------------------------------------------------------------ readings in turn
 
@@ -161,7 +180,7 @@ class Hearing(QObject):
     # ------------------------------------------------------------ the chart along
 
     def set_kind(self, kind: str) -> None:
-        """Let the chart sound along: "off", "chart" or "bass"."""
+        """Let the chart sound along: "off", "chart", "bass" or "line"."""
         self.kind = kind
         self.follow()
         self.window.actions_.refresh()
@@ -190,6 +209,8 @@ class Hearing(QObject):
         rate, stretch, cents = player.rate, player.stretch, self.cents()
 
         def work(_: Job) -> Voices:
+            if kind == "line":
+                return Voices(sound.line_voices(song, rate, cents, stretch), rate)
             played = sound.strokes(song, song.chords[0].start, song.grid.end)
             return Voices(sound.voices(played, rate, cents, stretch, kind == "bass"), rate)
 

@@ -140,10 +140,10 @@ class Fretboard(QWidget):
         self.shape[self.string] = new
         self._changed()
 
-    @painted
-    def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
-        t, count = self.theme, len(self.shape)
-        top, bottom = self.y_of(count - 1), self.y_of(0)
+    def paint_frets(self, p: QPainter) -> None:
+        """The nut or capo, the frets with their numbers, the dots of the neck."""
+        t = self.theme
+        top, bottom = self.y_of(len(self.shape) - 1), self.y_of(0)
         p.setFont(t.sans(8.5))
         for fret in range(self.frets + 1):
             x = self.seen(self.wire(fret))
@@ -162,6 +162,11 @@ class Fretboard(QWidget):
                 twice = (fret + self.setup.capo) % 12 == 0
                 for y in (top + _STRING, bottom - _STRING) if twice else ((top + bottom) / 2,):
                     p.drawEllipse(QPointF(self.seen(self.x_of(fret)), y), 4.5, 4.5)
+
+    @painted
+    def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
+        t, count = self.theme, len(self.shape)
+        self.paint_frets(p)
         for string in range(count):
             y, chosen = self.y_of(string), string == self.string and self.hasFocus()
             p.setPen(QPen(t.colour("stated" if chosen else "faded"), 1 + 0.28 * (count - string)))

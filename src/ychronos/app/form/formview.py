@@ -284,7 +284,7 @@ class PassTable(QWidget):
         name = song.sections[self.passes[0].section].name
         p.setFont(t.serif(14, bold=True))
         p.setPen(t.colour("ink"))
-        p.drawText(QPointF(0, 20), f"{name}, pass by pass" if len(self.passes) > 1 else f"{name} comes once")
+        p.drawText(QPointF(0, 20), f"{name}, time by time" if len(self.passes) > 1 else f"{name} comes once")
         for r, found in enumerate(self.passes):
             top = HEAD + r * row
             p.setFont(t.sans(9))
@@ -411,7 +411,7 @@ class FormView(QWidget):
         self.heading, self.count = label("What differs"), label(quiet=True)
         self.list = QListWidget()
         self.list.setItemDelegate(TwoLines(self.list))
-        self.list.setAccessibleName("What differs between passes")
+        self.list.setAccessibleName("What differs from time to time")
         self.list.setToolTip("A click plays the bar and its twin in turn")
         self.list.itemClicked.connect(self._difference)
         self.list.itemActivated.connect(self._difference)

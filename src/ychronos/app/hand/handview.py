@@ -92,6 +92,7 @@ class HandView(QWidget):
         self._built()
         session.watch(self.refresh, *MUSIC)
         session.watch(self._follow_caret, "selection")
+        session.watch(self._shapes_known, "shapes")
         choosing.changed.connect(self._show_choices)
         self.set_theme(theme)
 
@@ -230,6 +231,9 @@ class HandView(QWidget):
         guitar = self.shown
         if self.preview is not None and self.preview.same_strings(song.guitar):
             self.preview, guitar = None, song.guitar
+        if not self.session.shaping.ready(song, guitar):
+            self.setup.setText("Looking for shapes…")
+            return
         before = self.shapes[self.cards.current] if 0 <= self.cards.current < len(self.shapes) else None
         self.shapes = used(song, guitar)
         current = next((i for i, u in enumerate(self.shapes) if before and u.name == before.name), 0)
@@ -241,6 +245,10 @@ class HandView(QWidget):
         self.told.setText(level_words(song, self.shapes, losses(song, guitar), guitar))
         self._show_ways()
         self._show_choices()
+
+    def _shapes_known(self) -> None:
+        self.refresh()
+        self._follow_caret()
 
     def _card(self, song: Song, one: Used, guitar: GuitarSetup) -> Card:
         times = f"{one.times}×" if one.times > 1 else "once"

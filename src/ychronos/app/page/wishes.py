@@ -15,9 +15,12 @@ from ..settings import Settings
 # layer, its setting, its words, what it means
 LAYERS = (
     ("folded", "folded_charts", "Repeats written once", "Repeat signs, endings, “as the 1st time, but …”, back to the sign"),
+    ("plain", "plain_charts", "The way in words", "“Verse to Chorus as above, then Ending” instead of sign and coda"),
     ("shapes", "shapes_on_charts", "Shapes in use", "Diagrams in order of appearance, at the top"),
     ("words", "words_on_charts", "Words of the song", "What is sung, under its beats"),
     ("strokes", "strokes_on_charts", "Strokes", "What the strumming hand does, where it is known"),
+    ("tabs", "tabs_on_charts", "Tablature", "Riffs and licks that are written, under their bars"),
+    ("bass", "bass_on_charts", "The bass where it walks", "Notes of the bass between the chords, under their beats"),
     ("counts", "counts_on_charts", "Beats of each chord", "How many beats each chord lasts, row by row: E 8 · A 4"),
     ("times", "times_on_charts", "Times of the record", "When each row begins"),
     ("numbers", "numbers_on_charts", "Numbers of bars", "At the start of each row"),
@@ -29,7 +32,7 @@ NOTES = (
     ("doubt", "reasons_on_charts", "Doubts with reasons", "Why a chord is not sure"),
     ("private", "private_on_charts", "Notes for myself", "The words of marks"),
 )
-_OFF = {"counts", *(k for k in NOTE_KINDS if k not in PRINTED)}  # unless the user says so
+_OFF = {"counts", "bass", "plain", *(k for k in NOTE_KINDS if k not in PRINTED)}  # unless the user says so
 _SETTINGS = {name: (key, name not in _OFF) for name, key, _, _ in (*LAYERS, *NOTES)}
 ROWS = (0, 2, 3, 4, 6, 8)  # bars in a row; 0 as on the sheet
 ONE_PAGE = 0.0

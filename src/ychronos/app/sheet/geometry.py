@@ -22,6 +22,8 @@ SECTION_GAP = 22.0
 MIN_COLUMN = 90.0
 WORDS_HEIGHT = 14.0  # room for words under a row that has some, and for notes
 STROKES = 22.0  # room for strokes under a row
+STRING = 10.0  # between two lines of tablature
+TAB_OVER, TAB_UNDER = 9.0, 11.0  # room over its first line and under its last
 DIAGRAM = 62.0  # height of the strip of diagrams above a row
 SNAP = Fraction(1, 2)
 
@@ -33,7 +35,10 @@ class BarBox:
     width: float
     beats: int
     worded: bool = False  # its row has words, so that notes go below them
-    lower: float = 0.0  # by how much words and notes go lower, unscaled: strokes stand there
+    lower: float = 0.0  # by how much words and notes go lower, unscaled: strokes and tablature stand there
+    strokes: bool = False
+    degrees: bool = False  # in the tablature, instead of frets
+    tab: float = 0.0  # unscaled y of the highest string of the tablature, 0 where there is none
 
     def x_of(self, offset: float) -> float:
         """x of a beat offset within the bar."""
@@ -68,6 +73,8 @@ class SheetGeometry:
         stacked: bool = False,
         diagrams: bool = False,
         strokes: bool = False,
+        tabs: bool = False,
+        degrees: bool = False,
     ) -> None:
         self.song, self.zoom, self.per_row = song, zoom, per_row
         room = max(MIN_COLUMN * per_row, width - LABEL - RIGHT)
@@ -84,11 +91,15 @@ class SheetGeometry:
                 y += SECTION_GAP * scale
             x = LABEL
             boxes = []
-            lower = STROKES if strokes and not row.silent else 0.0
+            lower = struck = STROKES if strokes and not row.silent else 0.0
+            tab = 0.0
+            if any(song.line_of_bar(bar) for bar in range(row.first, row.last)) or (tabs and not row.silent):
+                tab = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) - 4 + lower + TAB_OVER
+                lower += TAB_OVER + (len(song.guitar.strings) - 1) * STRING + TAB_UNDER
             worded = any(song.lyrics_of_bar(bar) for bar in range(row.first, row.last))
             for bar in range(row.first, row.last):
                 beats = song.grid.bars[bar].beats
-                boxes.append(BarBox(bar, x, beats * self.beat_width, beats, worded, lower))
+                boxes.append(BarBox(bar, x, beats * self.beat_width, beats, worded, lower, bool(struck), degrees, tab))
                 x += beats * self.beat_width
             height = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) * scale
             noted = any(song.notes_of_bar(bar) for bar in range(row.first, row.last))

@@ -6,12 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import groupby
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
+from ...chart.tablature import degree_text, fret_text
 from ...song.model import Song
 from ..theme import Theme
-from .geometry import BarBox
+from .arrows import paint_stroke
+from .geometry import STRING, BarBox
 
 
 @dataclass(frozen=True)
@@ -71,10 +73,10 @@ def _notes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: floa
 def _strokes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: float) -> None:
     """What the strumming hand does: arrows down and up, longer where they are hard, a cross where they are muted, a dot where
     the hand goes by; stated ones in the colour of what is stated."""
-    if not bar.lower:
+    if not bar.strokes:
         return
     text = song.figure_of_bar(bar.bar)
-    middle, high = STROKES_AT * scale, 7.0 * min(1.3, scale)
+    middle = STROKES_AT * scale
     if not text:
         if (
             bar.bar in song.strummed.hidden
@@ -89,19 +91,34 @@ def _strokes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: fl
     slots = len(text) // bar.beats
     for k, letter in enumerate(text):
         x = bar.x_of(k / slots) + 6
-        painter.setPen(QPen(colour, 1.8 if letter.isupper() else 1.2))
-        if letter == "-":
-            painter.setPen(QPen(theme.colour("sound"), 1.6))
-            painter.drawPoint(QPointF(x, middle))
-        elif letter == "x":
-            painter.drawLine(QPointF(x - 3, middle - 3), QPointF(x + 3, middle + 3))
-            painter.drawLine(QPointF(x - 3, middle + 3), QPointF(x + 3, middle - 3))
-        else:
-            way = 1 if letter in "Dd" else -1
-            reach = high if letter.isupper() else 0.62 * high
-            tip = middle + way * reach
-            painter.drawLine(QPointF(x, middle - way * reach), QPointF(x, tip))
-            painter.drawPolyline([QPointF(x - 3, tip - 3.5 * way), QPointF(x, tip), QPointF(x + 3, tip - 3.5 * way)])
+        paint_stroke(painter, theme, x, middle, letter, colour, min(1.3, scale))
+
+
+def _tab(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: float) -> None:
+    """The strings, the highest on top, with the frets of lines on them: a hammer-on, pull-off, slide or bend has its letter before
+    the fret, what is doubtful is in the colour of doubts with a question mark. The second line at once is in italics."""
+    if not bar.tab:
+        return
+    strings = len(song.guitar.strings)
+    painter.setPen(QPen(theme.colour("edge"), 1.0))
+    for k in range(strings):
+        y = (bar.tab + k * STRING) * scale
+        painter.drawLine(QPointF(bar.x, y), QPointF(bar.x + bar.width, y))
+    painter.drawLine(QPointF(bar.x, bar.tab * scale), QPointF(bar.x, (bar.tab + (strings - 1) * STRING) * scale))
+    start = song.grid.starts[bar.bar]
+    for note in song.line_of_bar(bar.bar):
+        spot = song.spot_of(note.value)
+        font = theme.sans(8.5 * min(1.3, scale), strong=True)
+        font.setItalic(note.value.lane > 0)
+        metrics = QFontMetricsF(font)
+        text = degree_text(song, note) if bar.degrees else fret_text(song, note)
+        x = bar.x_of(float(note.at - start)) + 5
+        y = (bar.tab + (strings - 1 - spot.string) * STRING) * scale
+        wide = metrics.horizontalAdvance(text)
+        painter.fillRect(QRectF(x - 1, y - 5 * scale, wide + 2, 10 * scale), theme.colour("paper"))
+        painter.setFont(font)
+        painter.setPen(theme.colour("doubt" if note.value.doubtful else "ink"))
+        painter.drawText(QPointF(x, y + metrics.capHeight() / 2), text)
 
 
 STROKES_AT = 109.0  # y of the middle of strokes
@@ -109,6 +126,7 @@ WORDS_AT = 108.0  # y of words, unscaled, below the bass
 NOTES_BELOW = 14.0  # notes, below words
 LANES: list[Lane] = [
     Lane("strokes", "Strokes", _strokes),
+    Lane("tab", "Tablature", _tab),
     Lane("words", "Words", _words),
     Lane("notes", "Notes", _notes),
 ]

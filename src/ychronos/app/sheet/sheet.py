@@ -48,6 +48,7 @@ from .chordentry import ChordEntry, Entered
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
 from .lanes import STROKES_AT
 from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
+from .tabhand import Place, TabHand
 from .waveform import Waveform
 
 ZOOM_MIN, ZOOM_MAX, ZOOM_STEP = 0.5, 4.0, 1.15
@@ -65,12 +66,15 @@ class SheetView(QAbstractScrollArea):
     beat_moved = Signal(int, float)
     rename_wanted = Signal()  # of the section at the caret
     stroke_pressed = Signal(int, int, int)  # bar, slot, slots of a beat
+    line_note_heard = Signal(int)  # MIDI number of a note of a line that was chosen or typed
     stretch_chosen = Signal(object, object)  # positions, free of beats
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
         self.zoom, self.per_row, self.stacked, self.diagrams, self.strokes = 1.0, 4, False, False, False
+        self.degrees = False  # of chords, in the tablature
+        self.tabs = False  # room for tablature in every row; rows with lines have it anyway
         self.differs: frozenset[int] = frozenset()  # bars other than their model, shown where passes are stacked
         self._compared: Song | None = None
         self.loop: tuple[int, int] | None = None
@@ -86,6 +90,7 @@ class SheetView(QAbstractScrollArea):
         self.preview: GuitarSetup | None = None  # a guitar that is shown, not stated
         self._previewed: Song | None = None
         self.drag = BeatDrag(self)
+        self.tab = TabHand(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setAccessibleName("Sheet")
@@ -101,6 +106,7 @@ class SheetView(QAbstractScrollArea):
         self.entry.left.connect(lambda: self.setFocus())
         session.watch(lambda: self.set_preview(None), *MUSIC)
         session.watch(self.refresh, *MUSIC)
+        session.watch(self._shapes_known, "shapes")
         session.watch(self._new_recording, "sound")
         session.watch(self._selection_moved, "selection")
 
@@ -120,7 +126,15 @@ class SheetView(QAbstractScrollArea):
             self.geometry_ = None
         else:
             self.geometry_ = SheetGeometry(
-                song, self.viewport().width(), self.zoom, self.per_row, self.stacked, self.diagrams, self.strokes
+                song,
+                self.viewport().width(),
+                self.zoom,
+                self.per_row,
+                self.stacked,
+                self.diagrams,
+                self.strokes,
+                self.tabs,
+                self.degrees,
             )
             if self.loop and self.loop[1] >= len(song.grid.bars):
                 self.loop = None
@@ -212,6 +226,39 @@ class SheetView(QAbstractScrollArea):
         if shown != self.strokes:
             self.strokes = shown
             self.refresh()
+
+    def set_tabs(self, shown: bool) -> None:
+        """Keep room for tablature in every row, to write it, or only where there is some."""
+        if shown != self.tabs:
+            self.tabs = shown
+            self.tab.leave()
+            self.refresh()
+
+    def set_degrees(self, shown: bool) -> None:
+        """Show which degree of its chord each note of a line is, instead of its fret."""
+        if shown != self.degrees:
+            self.degrees = shown
+            self.refresh()
+
+    def choose_in_tab(self) -> None:
+        """Choose the note of a line at the caret, or the caret's place on the highest string, to type frets."""
+        song = self.session.song
+        if song is None:
+            return
+        at = self.session.selection.caret
+        note = next((n for n in song.line if at <= n.at < at + HALF), None)
+        place = (
+            Place(at, len(song.guitar.strings) - 1)
+            if note is None
+            else Place(note.at, note.value.string, note.value.lane)
+        )
+        self.setFocus()
+        self.tab.choose(place)
+        self.reveal_caret()
+
+    def hear_line_note(self, note: int) -> None:
+        """Let whoever plays sounds play a note of a line by itself."""
+        self.line_note_heard.emit(note)
 
     def stroke_under(self, point: QPointF) -> tuple[int, int, int] | None:
         """(bar, slot, slots of a beat) of the strokes' lane under a point."""
@@ -316,6 +363,7 @@ class SheetView(QAbstractScrollArea):
         self._paint_preview(painter)
         self._paint_cursor(painter)
         self.drag.paint(painter)
+        self.tab.paint(painter)
 
     def _picture(self, box: RowBox, view: View) -> QPixmap:
         """A row as painted last time, or painted now; scrolling and the cursor then only copy it."""
@@ -336,6 +384,10 @@ class SheetView(QAbstractScrollArea):
             self._pictures[box.index] = picture
         return self._pictures[box.index]
 
+    def _shapes_known(self) -> None:
+        if self.diagrams:
+            self.repaint_rows()
+
     def repaint_rows(self) -> None:
         """Paint again all that shows."""
         self._pictures.clear()
@@ -343,7 +395,7 @@ class SheetView(QAbstractScrollArea):
 
     def _view(self) -> View:
         assert self.geometry_ is not None
-        s = self.session.selection
+        s, song = self.session.selection, self._previewed or self.session.song
         return View(
             theme=self.theme,
             geometry=self.geometry_,
@@ -355,6 +407,7 @@ class SheetView(QAbstractScrollArea):
             loop=self.loop,
             focused=self.hasFocus() or self.entry.isVisible(),
             differs=self.differs,
+            shapes=not self.diagrams or song is None or self.session.shaping.ready(song, song.guitar),
         )
 
     def _paint_raw(self, painter: QPainter, area: QRectF) -> None:
@@ -424,6 +477,13 @@ class SheetView(QAbstractScrollArea):
         if stroke is not None and not event.modifiers():
             self.stroke_pressed.emit(*stroke)
             return
+        place = self.tab.under(point)
+        if place is not None and not event.modifiers():
+            self.session.select(place.at)
+            self.seek_wanted.emit(song.grid.clock(place.at))
+            self.tab.press(place, point.x())
+            return
+        self.tab.leave()
         hit = self.bar_under(point)
         if hit is None:
             return
@@ -466,6 +526,9 @@ class SheetView(QAbstractScrollArea):
         if self.drag.held is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self.drag.move(point.x())
             return
+        if self.tab.held and event.buttons() & Qt.MouseButton.LeftButton:
+            self.tab.move(point)
+            return
         if self._dragging and event.buttons() & Qt.MouseButton.LeftButton:
             hit = self.bar_under(point)
             if hit is not None and hit[1].bar != self.session.song.grid.bar_at(self.session.selection.caret):  # type: ignore[union-attr]
@@ -484,6 +547,9 @@ class SheetView(QAbstractScrollArea):
             if hit is not None:
                 end = self._exactly(hit[1], hit[2])
                 self.stretch_chosen.emit(min(start, end), max(start, end))
+            return
+        if self.tab.held:
+            self.tab.release()
             return
         moved = self.drag.release()
         if moved is not None:
@@ -506,6 +572,8 @@ class SheetView(QAbstractScrollArea):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self.session.song is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self.tab.under(self._content(event)) is not None:
             return
         if self.label_under(self._content(event)) is not None:
             self.rename_wanted.emit()
@@ -538,6 +606,12 @@ class SheetView(QAbstractScrollArea):
 
     # ------------------------------------------------------------ keys
 
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self.tab.wants(event):
+            event.accept()  # a digit is a fret, not the window's key of that name
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         song = self.session.song
         if song is None:
@@ -545,6 +619,8 @@ class SheetView(QAbstractScrollArea):
             return
         if event.key() == Qt.Key.Key_Escape and self.drag.held is not None:
             self.drag.cancel()
+            return
+        if self.tab.key(event):
             return
         text = event.text()
         plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier

@@ -53,6 +53,7 @@ class View:
     loop: tuple[int, int] | None
     focused: bool
     differs: frozenset[int] = frozenset()  # bars to point out as other than in the pass above
+    shapes: bool = True  # whether the shapes of the chords are known by now
 
 
 @dataclass(frozen=True)
@@ -76,7 +77,7 @@ def paint_row(painter: QPainter, song: Song, box: RowBox, view: View) -> list[Ch
     for bar in box.bars:
         _sound(painter, song, bar, view, scale, shift)
         if not box.row.silent:
-            if box.above:
+            if box.above and view.shapes:
                 _diagrams(painter, song, bar, view, box.above)
             names += _chords(painter, song, bar, view, scale, box.y)
             _bass(painter, song, bar, view, scale)
@@ -103,7 +104,12 @@ def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
         painter.setFont(font)
         painter.setPen(theme.colour("ink"))
         metrics = QFontMetricsF(font)
-        painter.drawText(QPointF(left, y), metrics.elidedText(name, Qt.TextElideMode.ElideRight, room))
+        doubtful = song.sections[box.row.section].name_doubtful
+        shown = metrics.elidedText(name, Qt.TextElideMode.ElideRight, room - (12 if doubtful else 0))
+        painter.drawText(QPointF(left, y), shown)
+        if doubtful:  # it may well be called otherwise
+            painter.setPen(theme.colour("doubt"))
+            painter.drawText(QPointF(left + metrics.horizontalAdvance(shown) + 3, y), "?")
         if which:
             y += 17 * scale
             painter.setFont(theme.sans(9 * scale))
@@ -342,7 +348,10 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
         painter.setFont(theme.sans(8 * min(1.2, scale)))
         if note:
             painter.setPen(theme.colour("doubt"))
-            painter.drawText(QRectF(bar.x, bottom - 4, bar.width - 4, 14), Qt.AlignmentFlag.AlignRight, note)
+            under = QRectF(bar.x, bottom - 4, bar.width - 4, 14)
+            # where strokes or frets begin right under the line, beside the tick above it
+            area = QRectF(bar.x, top, bar.width - 18, 14) if bar.strokes or bar.tab else under
+            painter.drawText(area, Qt.AlignmentFlag.AlignRight, note)
         for mark in song.marks:
             if song.grid.bar_at(mark.at) == bar.bar:
                 _flag(painter, bar.x_of(float(mark.at - song.grid.starts[bar.bar])), bottom, theme)

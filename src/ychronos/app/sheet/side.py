@@ -98,6 +98,7 @@ class Side(QFrame):
         self._some_ways = False
         session.watch(self.refresh, *MUSIC)
         session.watch(self._show_chord, "selection")
+        session.watch(self._shapes_known, "shapes")
         self.set_theme(Theme())
 
     def set_theme(self, theme: Theme) -> None:
@@ -140,7 +141,7 @@ class Side(QFrame):
         else:
             words = f"{span.confidence:.0%} sure"
         if span.follows:
-            words += " · follows what you stated in another pass"
+            words += " · follows what you stated another time"
         if span.unsure:
             words += " · marked unsure" + (f": {span.comment}" if span.comment else "")
         if not song.guitar.plain and not span.chord.is_none:
@@ -168,8 +169,12 @@ class Side(QFrame):
         self.rivals.setFixedHeight(max(1, self.rivals.count()) * TwoLines.HEIGHT + 6)
         self._show_rivals(some)
 
+    def _shapes_known(self) -> None:
+        self._show_ways(self.session.song, self.session.chord_index if self.session.song is not None else 0)
+
     def _show_ways(self, song: Song | None, index: int) -> None:
-        found = ways(song, index) if song is not None and not song.chords[index].chord.is_none else []
+        can = song is not None and not song.chords[index].chord.is_none
+        found = ways(song, index) if song and can and self.session.shaping.ready(song, song.guitar) else []
         self._some_ways = bool(found)
         self._fit_ways()
         if song is None or not found:

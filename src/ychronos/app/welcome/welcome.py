@@ -23,6 +23,7 @@ class Welcome(QWidget):
 
     open_wanted = Signal()
     chosen = Signal(Path)
+    go_on_wanted = Signal()
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -36,6 +37,10 @@ class Welcome(QWidget):
         self.open = QPushButton("Open a recording or project…")
         self.open.setProperty("main", True)
         self.open.clicked.connect(self.open_wanted)
+        self.go_on = QPushButton()
+        self.go_on.setToolTip("The song that was open last, at the place and in the view where it was left")
+        self.go_on.clicked.connect(self.go_on_wanted)
+        self.go_on.hide()
         self.recent_head, self.demo_head = QLabel("Recent"), QLabel("Demo tapes of Radio Kestrel Point")
         self.recent, self.demo = QListWidget(), QListWidget()
         self.recent.setAccessibleName("Recent")
@@ -63,6 +68,7 @@ class Welcome(QWidget):
         layout.addWidget(self.words)
         row = QHBoxLayout()
         row.addWidget(self.open)
+        row.addWidget(self.go_on)
         row.addStretch(1)
         layout.addLayout(row)
         layout.addSpacing(24)
@@ -79,6 +85,11 @@ class Welcome(QWidget):
         self.words.setFont(theme.sans(11))
         for head in (self.recent_head, self.demo_head):
             head.setFont(theme.serif(13, bold=True))
+
+    def offer_to_go_on(self, words: str) -> None:
+        """Offer to go on where one was; nothing for ""."""
+        self.go_on.setText(words)
+        self.go_on.setVisible(bool(words))
 
     def show_recent(self, paths: list[Path]) -> None:
         self.recent.clear()

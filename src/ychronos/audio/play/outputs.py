@@ -45,11 +45,12 @@ class DeviceError(Exception):
 
 
 class PortAudioOutput:
-    """The default sound card."""
+    """A sound card by its name, by default the system's own; that one too where the named one is not there."""
 
     note = ""
 
-    def __init__(self) -> None:
+    def __init__(self, device: str = "") -> None:
+        self.device = device
         self.latency = 0.0
         self.lost, self.underruns = False, 0
         self._stopping = False
@@ -66,6 +67,11 @@ class PortAudioOutput:
         except (sounddevice.PortAudioError, ValueError) as error:
             raise DeviceError(str(error)) from None
 
+    def _index(self) -> int | None:
+        """The device of that name, None for the system's own."""
+        found = self._module.query_devices()
+        return next((i for i, d in enumerate(found) if d["max_output_channels"] > 0 and d["name"] == self.device), None)
+
     def start(self, rate: int, fill: Fill) -> None:
         sys.setswitchinterval(SWITCH)
 
@@ -81,6 +87,7 @@ class PortAudioOutput:
 
         try:
             self._stream = self._module.OutputStream(
+                device=self._index(),
                 samplerate=rate,
                 channels=2,
                 dtype="float32",
@@ -177,14 +184,28 @@ class ManualOutput:
         return np.concatenate(out) if out else np.zeros((0, 2), np.float32)
 
 
-def choose() -> Output:
-    """The output that ``YCHRONOS_AUDIO`` asks for, else the sound card, else the simulated one."""
+def devices() -> list[str]:
+    """The names of the sound cards that can play; none where there is no PortAudio."""
+    try:
+        import sounddevice
+
+        return list(dict.fromkeys(str(d["name"]) for d in sounddevice.query_devices() if d["max_output_channels"] > 0))
+    except (ImportError, OSError, ValueError):
+        return []
+    except Exception as error:  # the library has an error of its own, which is not there without it
+        if type(error).__name__ == "PortAudioError":
+            return []
+        raise
+
+
+def choose(device: str = "") -> Output:
+    """The output that ``YCHRONOS_AUDIO`` asks for, else the sound card of that name, else the system's, else the simulated one."""
     wanted = os.environ.get("YCHRONOS_AUDIO", "")
     if wanted == "simulated":
         return SimulatedOutput(FORCED_NOTE)
     if wanted == "manual":
         return ManualOutput()
     try:
-        return PortAudioOutput()
+        return PortAudioOutput(device)
     except DeviceError:
         return SimulatedOutput()

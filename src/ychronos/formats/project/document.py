@@ -113,6 +113,7 @@ class _Section(msgspec.Struct, omit_defaults=True):
     name: str
     material: str = ""
     confidence: float = 1.0
+    called: float = 1.0  # how sure the name is
 
 
 class _Statement(msgspec.Struct, omit_defaults=True):
@@ -213,7 +214,10 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         lead_in=song.grid.lead_in,
         chords=[_chord_out(s) for s in song.chords],
         keys=[_Key(str(k.start), k.key.label(), round(k.confidence, _PLACES)) for k in song.keys],
-        sections=[_Section(str(s.start), s.name, s.material, round(s.confidence, _PLACES)) for s in song.sections],
+        sections=[
+            _Section(str(s.start), s.name, s.material, round(s.confidence, _PLACES), round(s.sure, 2))
+            for s in song.sections
+        ],
         tuning_cents=round(song.ground.cents, 3),
         tuning_confidence=round(song.ground.confidence, _PLACES),
         tape_cents=round(song.ground.tape_cents, 3),
@@ -365,7 +369,9 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
         grid=Grid(tuple(_bar_in(b) for b in p.bars), tuple(p.beats), p.lead_in),
         chords=Track(_chord_in(c) for c in p.chords),
         keys=Track(KeySpan(read_position(k.at), parse_key(k.key), k.confidence) for k in p.keys),
-        sections=Track(Section(read_position(s.at), s.name, s.material, s.confidence) for s in p.sections),
+        sections=Track(
+            Section(read_position(s.at), s.name, s.material, s.confidence, sure=s.called) for s in p.sections
+        ),
         statements=said.ordered(_statement_in(s) for s in p.statements),
         ground=PitchGround(p.tuning_cents, p.tuning_confidence, p.tape_cents, p.corrected_clock),
         guitar=_guitar_in(p.guitar),

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from ...chart.figured import picked
 from ...song import edits
 from ...song.alignment import same_material
 from ...song.model import Song
 from ...song.strumming import usual
 from ..session import Session
 
-KNOWN = ("D-dU-Udu", "DdDd", "D-du-udu", "Dudu", "D---d-u-D-u-d-u-")  # to begin with
+KNOWN = ("D-dU-Udu", "DdDd", "D-du-udu", "Dudu", "b321b321", "bdbd", "D---d-u-D-u-d-u-")  # to begin with
 
 
-def _reaches(song: Song, session: Session) -> dict[str, list[int]]:
+def reaches(song: Song, session: Session) -> dict[str, list[int]]:
     """Which bars a figure may be for, in words."""
     s = session.selection
     section = song.section_of_bar(s.first)
@@ -26,24 +27,16 @@ def _reaches(song: Song, session: Session) -> dict[str, list[int]]:
     return out
 
 
-def state(session: Session) -> None:
-    """Type the figure of the bar, of its section, or of all its times; nothing typed leaves it to what is heard."""
-    song = session.song
-    if song is None:
-        return
-    reaches = _reaches(song, session)
-    here = song.figure_of_bar(session.selection.first)
-    beats = song.grid.bars[session.selection.first].beats
+def choices(song: Song, bar: int) -> list[str]:
+    """Figures to choose from for a bar: its own, those of the song, some to begin with."""
+    beats = song.grid.bars[bar].beats
     figures = [song.figure_of_bar(b) for b in range(len(song.grid.bars))]
-    known = [here, usual(figures), *dict.fromkeys(figures), *(k for k in KNOWN if len(k) % beats == 0)]
-    question = f"The figure of a bar of {beats} beats: D and U down and up, small when soft, x muted, - none"
-    answer = session.asks.with_reach(
-        "Strokes", question, list(dict.fromkeys(k for k in known if k)) or [""], list(reaches)
-    )
-    if answer is None:
-        return
-    text, reach = answer
-    bars = list(reaches.values())[reach]
+    known = [figures[bar], usual(figures), *dict.fromkeys(figures), *(k for k in KNOWN if len(k) % beats == 0)]
+    return list(dict.fromkeys(k for k in known if k)) or [""]
+
+
+def state(session: Session, text: str, bars: list[int]) -> None:
+    """State the figure of bars; nothing typed leaves them to what is heard."""
     if text.strip():
         session.edit(lambda s: edits.set_figure(s, bars, text))
     else:
@@ -68,6 +61,25 @@ def in_section(session: Session) -> None:
 def next_stroke(session: Session, bar: int, slot: int, slots: int) -> None:
     """Change one stroke of a bar."""
     session.edit(lambda s: edits.next_stroke(s, bar, slot, slots))
+
+
+def from_line(session: Session) -> None:
+    """The line of the selected bars as a way of picking their shapes, one figure a bar."""
+    song, s = session.song, session.selection
+    if song is None:
+        return
+    found = {b: text for b in range(s.first, s.last + 1) if (text := picked(song, b))}
+    if not found:
+        session.say("The line here is no way of picking the shapes")
+        return
+
+    def edit(before: Song) -> edits.Edited:
+        made, words = before, ""
+        for bar, text in found.items():
+            made, words = edits.set_figure(made, [bar], text)
+        return made, words if len(found) == 1 else f"picked as in the line in {len(found)} bars"
+
+    session.edit(edit)
 
 
 def forget(session: Session) -> None:

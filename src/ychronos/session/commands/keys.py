@@ -32,6 +32,11 @@ def state_key(session: Session, key: Key | None = None) -> None:
     session.edit(lambda song: edits.state_key(song, chosen, first, last), decide="chords")
 
 
+def state_key_of_song(session: Session, key: Key) -> None:
+    """State the key of the whole song, whatever is selected."""
+    session.edit(lambda song: edits.state_key(song, key), decide="chords")
+
+
 def respell(session: Session) -> None:
     if session.song is not None:
         key = session.song.key_at(session.selection.caret)

@@ -215,6 +215,6 @@ def copy_to_passes(song: Song, bars: Iterable[int]) -> Edited:
             pieces += _into_bar(song, twin, content)
             count += 1
     if not count:
-        raise EditError("This section has no other pass with a bar at this place.")
+        raise EditError("This section comes no other time with a bar at this place.")
     which = bars_text(song.grid, wanted[0], wanted[-1])
-    return state_chords(song, pieces, f"chords of {which} copied to {plural(count, 'bar')} of other passes")
+    return state_chords(song, pieces, f"chords of {which} copied to {plural(count, 'bar')} of other times")

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from .. import statements as said
 from ..model import Song
 from ..statements import Statement, cut
-from ..strumming import SLOTS, fits, plainest, read_figure
+from ..strumming import PLUCKS, SLOTS, fits, plainest, read_figure
 from .common import Edited, EditError, told
 
 NEXT = {"-": "soft", "soft": "hard", "hard": "x", "x": "-"}  # what a click makes of a stroke
@@ -57,7 +57,7 @@ def next_stroke(song: Song, bar: int, slot: int, slots: int) -> Edited:
     if not 0 <= slot < len(letters):
         raise EditError("There is no such place in this bar.")
     now = letters[slot]
-    kind = "-" if now == "-" else "x" if now == "x" else "hard" if now.isupper() else "soft"
+    kind = "-" if now == "-" else "x" if now == "x" or now in PLUCKS else "hard" if now.isupper() else "soft"
     down = slot % 2 == 0  # the hand goes down and up with the slots
     new = NEXT[kind]
     letters[slot] = new if new in "-x" else ("d" if down else "u") if new == "soft" else ("D" if down else "U")
