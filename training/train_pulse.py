@@ -21,7 +21,8 @@ from ychronos.analysis.beats import pulsenet
 from ychronos.analysis.spectra import BAND_RATE, BANDS
 
 CROP = 1500  # frames: 30 s
-WIDTH, BLOCKS = 40, 11
+WIDTH, BLOCKS = 80, 11
+BESIDE = 0.7, 0.3  # share of the first of two nets in what both say of beats, and of bar lines
 METER_CLASS = {m: i for i, m in enumerate(pulsenet.METERS)}
 
 
@@ -146,18 +147,34 @@ def save(net: Net, path: Path) -> None:
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
 
-def load(path: Path) -> Net:
-    """A net with the weights of a file that ``save`` wrote, to go on training from."""
-    d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
-    state = {"front.weight": d["front.weight"].permute(2, 1, 0), "front.bias": d["front.bias"]}
-    for i in range(BLOCKS):
-        state[f"blocks.{i}.0.weight"] = d[f"block{i}.weight"].permute(2, 1, 0)
-        state[f"blocks.{i}.0.bias"] = d[f"block{i}.bias"]
-        state[f"blocks.{i}.1.weight"] = d[f"block{i}.mix.weight"].T[:, :, None]
-        state[f"blocks.{i}.1.bias"] = d[f"block{i}.mix.bias"]
-    state["head.weight"], state["head.bias"] = d["head.weight"].T[:, :, None], d["head.bias"]
+def load(paths: list[Path]) -> Net:
+    """A net to go on training from, out of one or two files that ``save`` wrote: two side by side in one, which says at
+    first what both said together before they were joined (with the shares of beats and bars that they had), and what it
+    is wider than they are is at random, and nothing listens to it yet."""
     net = Net()
-    net.load_state_dict(state)
+    both = len(paths) == 2
+    shares = [(BESIDE[0], BESIDE[1]), (1 - BESIDE[0], 1 - BESIDE[1])] if both else [(1.0, 1.0)]
+    with torch.no_grad():
+        net.head.weight.zero_()
+        net.head.bias.zero_()
+        at = 0
+        for path, (share, bar) in zip(paths, shares, strict=True):
+            d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
+            here = slice(at, at + len(d["front.bias"]))
+            net.front.weight[here], net.front.bias[here] = d["front.weight"].permute(2, 1, 0), d["front.bias"]
+            for i, (conv, mix) in enumerate(net.blocks):
+                for layer, weight in (
+                    (conv, d[f"block{i}.weight"].permute(2, 1, 0)),
+                    (mix, d[f"block{i}.mix.weight"].T[:, :, None]),
+                ):
+                    layer.weight[here] = 0
+                    layer.weight[here, here] = weight
+                conv.bias[here], mix.bias[here] = d[f"block{i}.bias"], d[f"block{i}.mix.bias"]
+            said = torch.full((len(net.head.bias), 1), share)
+            said[1] = bar
+            net.head.weight[:, here, 0] = said * d["head.weight"].T
+            net.head.bias += said[:, 0] * d["head.bias"]
+            at = here.stop
     return net
 
 
@@ -169,11 +186,12 @@ def main() -> None:
     parser.add_argument(
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )
-    parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
+    parser.add_argument("--start", type=Path, nargs="+", help="weights (.npz) of a net, or of two, to go on from")
+    parser.add_argument("--threads", type=int, default=1)
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
     torch.manual_seed(1)
-    torch.set_num_threads(1)
+    torch.set_num_threads(args.threads)
     rng = np.random.default_rng(1)
     known = {p: Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))}
     songs = list(known.values())
