@@ -66,6 +66,7 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=20000)
     parser.add_argument("--count", type=int, default=400)
     parser.add_argument("--plain", action="store_true", help="the generator's own songs instead of mixed ones")
+    parser.add_argument("--hands", action="store_true", help="with --plain: songs of guitarists")
     parser.add_argument("--band", action="store_true", help="loud, fast and swung bands with singers (liveband.py)")
     parser.add_argument("--meters", default="", help="only songs in these meters, as 5/4,7/8")
     parser.add_argument("--style", help="with --band: only this style")
@@ -111,7 +112,9 @@ def main() -> int:
             if args.band:
                 audio, jams = live(band_spec(seed, args.style), font, TRIAL_KITS if args.trial else TRAINING_KITS)
             else:
-                audio, jams, _ = make_song.make_song(random_spec(seed) if args.plain else mixed_spec(seed), font)
+                audio, jams, _ = make_song.make_song(
+                    random_spec(seed, args.hands) if args.plain else mixed_spec(seed), font
+                )
         except (ValueError, KeyError, IndexError, StopIteration) as error:
             print(f"{seed}: skipped, {type(error).__name__} {error}", flush=True)
             continue

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QInputDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import settle
+from ychronos.analysis.evidence import Evidence
 from ychronos.app import looks
 from ychronos.app.dialogs.fretboard import FretboardDialog
 from ychronos.app.dialogs.guitardialog import GuitarDialog
@@ -22,6 +23,8 @@ from ychronos.guitar.candidates import pitches
 from ychronos.guitar.fingering import shape_text
 from ychronos.guitar.instrument import GuitarSetup
 from ychronos.session.commands import shapes
+from ychronos.session.jobs import AtOnce
+from ychronos.session.shaping import FEW, Searched, Shaping
 from ychronos.song import edits
 from ychronos.song.model import Song
 from ychronos.theory.chord import parse_chord
@@ -143,6 +146,7 @@ def test_a_capo_is_previewed_then_stated(ferry_window: Window, qtbot: QtBot) -> 
     page.list.setCurrentRow(row)
     assert song_of(w) is before, "a preview states nothing"
     assert "preview" in page.setup.text() and "capo 5" in page.setup.text()
+    qtbot.waitUntil(lambda: bool(page.shapes), timeout=20000)
     assert page.cards.cards[0].title == "D" and not page.take.isEnabled()
     qtbot.mouseClick(page.state, LEFT)
     assert song_of(w).guitar.capo == 5 and song_of(w).guitar.show == "both"
@@ -155,6 +159,7 @@ def test_a_capo_is_previewed_then_stated(ferry_window: Window, qtbot: QtBot) -> 
     w.sheet.viewport().repaint()
     assert w.sheet.preview is not None and w.sheet.preview.capo == 5 and song_of(w) is before
     assert "capo 5" in w.notice.words.text() and "nothing is stated" in w.notice.words.text()
+    qtbot.waitUntil(lambda: not song_of(w).held_unknown(w.sheet.preview or song_of(w).guitar), timeout=20000)
     shown = w.sheet.viewport().grab().toImage()
     next(b for b in w.notice.findChildren(QPushButton) if b.text() == "As it was").click()
     assert w.sheet.preview is None and w.sheet.viewport().grab().toImage() != shown
@@ -179,9 +184,11 @@ def test_levels_are_chosen_and_say_what_they_lose(ferry_window: Window, qtbot: Q
     page.level.setCurrentIndex(row)
     page.level.activated.emit(row)
     assert song_of(w).guitar.level == "three fingers"
+    qtbot.waitUntil(lambda: bool(page.shapes), timeout=20000)
     assert all(u.held.barre == 0 for u in page.shapes)
     w.actions_.actions["level"].trigger()
     assert song_of(w).guitar.level == "top strings" and page.level.currentText() == "top strings"
+    qtbot.waitUntil(lambda: bool(page.shapes), timeout=20000)
     assert "simpler" in page.told.text() and "D/F♯ without F♯" in page.told.text()
 
 
@@ -344,3 +351,53 @@ def test_ground_offers_the_capo(ferry_window: Window, qtbot: QtBot, monkeypatch:
     assert any("fret 3" in c.text() for c in w.ground.causes)
     qtbot.mouseClick(w.ground.capo, LEFT)
     assert song_of(w).guitar.capo == 3 and song_of(w).guitar.show == "both"
+
+
+def test_shapes_of_another_tuning_are_looked_for_beside_the_window(ferry_window: Window, qtbot: QtBot) -> None:
+    """The sheet shows none until they are there, and then does; the window never looks for many itself."""
+    w = ferry_window
+    looks.toggle_diagrams(w)
+    page = hand_of(w, qtbot)
+    strings = tuple(s - 3 for s in song_of(w).guitar.strings)  # nobody asked for these before
+    looked: list[object] = []
+    start = w.session.jobs.start
+
+    class Late:
+        """Runs work when it is told to."""
+
+        def start(self, work, done, failed):  # type: ignore[no-untyped-def]
+            if isinstance(work, Searched):
+                looked.append((work, done))
+                return AtOnce()
+            return start(work, done, failed)
+
+    w.session.jobs = Late()
+    w.session.edit(lambda s: edits.set_guitar(s, replace(s.guitar, strings=strings)))
+    song = song_of(w)
+    assert page.setup.text().endswith("looking for shapes…") and len(looked) == 1 and not page.shapes
+    assert len(song.held_unknown(song.guitar)) > FEW
+    w.show_view("sheet")
+    w.sheet.grab()
+    assert len(song.held_unknown(song.guitar)) > FEW and len(looked) == 1, "painting must not look for them"
+    work, done = looked[0]
+    done(work(AtOnce()))
+    assert not song.held_unknown(song.guitar)
+    w.show_view("hand")
+    assert "looking" not in page.setup.text() and page.shapes
+    assert all(u.held is not None for u in page.shapes)
+    w.session.undo()
+    assert song_of(w).guitar.strings != strings and page.shapes
+
+
+def test_shapes_that_cannot_be_looked_for_beside_are_found_here(ferry: tuple[Song, Evidence]) -> None:
+    class Failing:
+        def start(self, work, done, failed):  # type: ignore[no-untyped-def]
+            failed("it ended")
+            return AtOnce()
+
+    song, told = ferry[0], list[str]()
+    shaping = Shaping(lambda: Failing(), lambda: told.append("known"))
+    guitar = replace(song.guitar, strings=tuple(s - 4 for s in song.guitar.strings))
+    shaping.ready(song, guitar)
+    assert told == ["known"] and shaping.ready(song, guitar)
+    assert any(h is not None for h in song.held_on(guitar))

@@ -87,6 +87,7 @@ class HandView(QWidget):
         self.session, self.theme, self.choosing = session, theme, choosing
         self.preview: GuitarSetup | None = None
         self.shapes: list[Used] = []
+        self._name = ""  # of the shape that is looked at
         self.others: list[Candidate] = []
         self.rows: list[Choice] = []
         self._built()
@@ -231,19 +232,31 @@ class HandView(QWidget):
         guitar = self.shown
         if self.preview is not None and self.preview.same_strings(song.guitar):
             self.preview, guitar = None, song.guitar
-        if not self.session.shaping.ready(song, guitar):
-            self.setup.setText("Looking for shapes…")
-            return
-        before = self.shapes[self.cards.current] if 0 <= self.cards.current < len(self.shapes) else None
-        self.shapes = used(song, guitar)
-        current = next((i for i, u in enumerate(self.shapes) if before and u.name == before.name), 0)
-        self.cards.show_cards([self._card(song, u, guitar) for u in self.shapes], current, guitar.left)
-        self.setup.setText(f"{guitar.describe()}{' · preview, not stated' if self.preview else ''}")
         self.level.setCurrentIndex(next((i for i, x in enumerate(LEVELS) if x.id == guitar.level), 0))
         self.level.setEnabled(self.preview is None)
         self.swap.setVisible(song.second is not None)
+        named = f"{guitar.describe()}{' · preview, not stated' if self.preview else ''}"
+        if not self.session.shaping.ready(song, guitar):
+            self._show_none(f"{named} · looking for shapes…")
+            return
+        if 0 <= self.cards.current < len(self.shapes):
+            self._name = self.shapes[self.cards.current].name
+        self.shapes = used(song, guitar)
+        current = next((i for i, u in enumerate(self.shapes) if u.name == self._name), 0)
+        self.cards.show_cards([self._card(song, u, guitar) for u in self.shapes], current, guitar.left)
+        self.setup.setText(named)
         self.told.setText(level_words(song, self.shapes, losses(song, guitar), guitar))
         self._show_ways()
+        self._show_choices()
+
+    def _show_none(self, why: str) -> None:
+        """No shapes, until those of this guitar are known."""
+        self.shapes = []
+        self.cards.show_cards([])
+        self._show_ways()
+        for words in (self.words, self.told):
+            words.setText("")
+        self.setup.setText(why)
         self._show_choices()
 
     def _shapes_known(self) -> None:
