@@ -207,3 +207,40 @@ def test_words_of_a_later_time_are_not_lost() -> None:
     for text in (textchart.render(song), PdfReader(io.BytesIO(pdfchart.render(song))).pages[0].extract_text()):
         assert "low water" in text and "2nd time: high water" in text and "no water at all" in text
         assert "bar 21, beat 1: horns" in text
+
+
+def words_of(data: bytes) -> str:
+    return " ".join(" ".join(p.extract_text() for p in PdfReader(io.BytesIO(data)).pages).split())
+
+
+def test_what_a_pass_that_is_not_written_plays_of_its_own_is_told() -> None:
+    """Strokes and a line of a second time, whose bars stand nowhere on the page."""
+    song = song_of("Verse: C F G C", "Bridge: Em D Em D", "Verse: C F G C")
+    song = edits.set_figure(song, list(range(12)), "D-d-D-d-")[0]
+    plain = textchart.render(song, strokes=True, tabs=True)
+    assert any(isinstance(p, Again | Back) for p in page(song)) and "strokes from bar 9" not in plain
+    song = edits.set_figure(song, [9, 10], "DuDuDuDu")[0]
+    start = Fraction(song.grid.starts[11])
+    song = edits.put_line(
+        song, start, start + 4, [edits.HeardNote(start + k, Fraction(1), 64 + 2 * k) for k in range(3)]
+    )[0]
+    text, printed = (
+        textchart.render(song, strokes=True, tabs=True),
+        words_of(pdfchart.render(song, strokes=True, tabs=True)),
+    )
+    for shown in (text, printed):
+        assert "strokes from bar 10: DuDuDuDu" in shown
+        assert "strokes from bar 12: D-d-D-d-" in shown, "and where it goes back to what is written"
+        assert "line in bar 12: " in shown
+        assert "strokes from bar 2" not in shown, "what is as written is not told again"
+    quiet = textchart.render(song, strokes=False, tabs=False)
+    assert "strokes" not in quiet and "line in" not in quiet
+
+
+def test_strokes_of_a_second_time_are_told_with_the_time() -> None:
+    song = song_of("Verse: C F G C", "Verse: C F G C")
+    assert fold(song)[0].times == 2
+    song = edits.set_figure(song, [0, 1, 2, 3], "D-d-D-d-")[0]
+    song = edits.set_figure(song, [4, 5, 6, 7], "D---D---")[0]
+    text = textchart.render(song, strokes=True)
+    assert "strokes from bar 1: D-d-D-d-" in text and "2nd time: strokes from bar 5: D---D---" in text

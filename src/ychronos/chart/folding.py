@@ -215,7 +215,7 @@ def _says(song: Song, bar: int, up: int = 0) -> list[tuple[Position, Position, C
     return [(a, b, song.chords[i].chord.transposed(up), song.chords[i].articulation) for a, b, i in content(song, bar)]
 
 
-def _flat(part: Fold, time: int = 0) -> list[int]:
+def played(part: Fold, time: int = 0) -> list[int]:
     """Bars of a fold in order of playing, or those of one of its times."""
     out: list[int] = []
     for t in [time] if time else range(1, part.times + 1):
@@ -229,7 +229,7 @@ def _flat(part: Fold, time: int = 0) -> list[int]:
 def _again(song: Song, part: Fold, parts: list[Part]) -> Again | None:
     """A part as one line, if it is what is written already, at its pitch or at another, or half of it, but for a few
     bars."""
-    mine = _flat(part)
+    mine = played(part)
     best: Again | None = None
     for place, other in enumerate(parts):
         if not isinstance(other, Fold) or not _same_music(song, part, other):
@@ -238,7 +238,7 @@ def _again(song: Song, part: Fold, parts: list[Part]) -> Again | None:
             if not time and part.times != other.times:
                 continue
             for half in (0, 1, 2) if part.times == 1 else (0,):
-                theirs = _half(_flat(other, time), half)
+                theirs = _half(played(other, time), half)
                 more = len(mine) - len(theirs)
                 if not 0 <= more <= (MOST_MORE if part.times == 1 and not half else 0):
                     continue
@@ -281,7 +281,7 @@ def _same_music(song: Song, one: Fold, two: Fold) -> bool:
 def _way_back(song: Song, written: list[Fold]) -> tuple[int, int, int] | None:
     """(fold from which on earlier ones come again, the first of those, how many), the longest way, or None. Something
     else stands between, and a way back that ends the song needs none after it."""
-    plays = [[_says(song, bar) for bar in _flat(part)] for part in written]
+    plays = [[_says(song, bar) for bar in played(part)] for part in written]
     best: tuple[int, int, int] | None = None
     for here in range(2, len(written)):
         for there in range(here - 1):
@@ -302,6 +302,11 @@ def _way_back(song: Song, written: list[Fold]) -> tuple[int, int, int] | None:
 def unfold(parts: Sequence[Part]) -> list[tuple[int, int]]:
     """The bars of the flat song in order of playing, as they stand on the page: (bar, semitones that it is played
     higher)."""
+    return [bar for part in laid_out(parts) for bar in part]
+
+
+def laid_out(parts: Sequence[Part]) -> list[list[tuple[int, int]]]:
+    """The same, part by part."""
     written = {
         bar: phrase.bars[k % len(phrase.bars)]
         for part in parts
@@ -312,16 +317,16 @@ def unfold(parts: Sequence[Part]) -> list[tuple[int, int]]:
     done: list[list[tuple[int, int]]] = []
     for part in parts:
         if isinstance(part, Fold):
-            done.append([(written.get(bar, bar), 0) for bar in _flat(part)])
+            done.append([(written.get(bar, bar), 0) for bar in played(part)])
         elif isinstance(part, Again):
             other, there = dict(part.changes), parts[part.of]
             assert isinstance(there, Fold)
-            bars = _half(_flat(there, part.time), part.half)
-            played = [(other[b], 0) if b in other else (written.get(b, b), part.moved) for b in bars]
-            done.append([*played, *((bar, 0) for bar in part.more)])
+            bars = _half(played(there, part.time), part.half)
+            done.append([(other[b], 0) if b in other else (written.get(b, b), part.moved) for b in bars])
+            done[-1] += [(bar, 0) for bar in part.more]
         else:
-            done.append([bar for played in done[part.first : part.last + 1] for bar in played])
-    return [bar for played in done for bar in played]
+            done.append([bar for one in done[part.first : part.last + 1] for bar in one])
+    return done
 
 
 def _starts(phrases: Sequence[Phrase]) -> list[int]:
@@ -384,7 +389,7 @@ def again_words(song: Song, parts: list[Part], part: Again) -> str:
     text = f"as the {ordinal(song.pass_number(other))} time" if name == mine else f"as {name}"
     written = parts[part.of]
     assert isinstance(written, Fold)
-    flat = _half(_flat(written, part.time), part.half)
+    flat = _half(played(written, part.time), part.half)
     if part.half:
         text = f"{'first' if part.half == 1 else 'second'} half of {text.removeprefix('as ')}"
     text += f", {steps_text(part.moved)}" if part.moved else ""

@@ -6,7 +6,7 @@ A line is a row of bars or a sentence instead of one. The flat chart has every b
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 
 from ..song.model import Song
@@ -14,6 +14,21 @@ from ..song.noted import Noted
 from ..song.words import ordinal
 from . import folding, rows
 from .folding import Again, Back, Fold
+from .tablature import signature
+
+
+@dataclass(frozen=True)
+class Unwritten:
+    """A pass that is played from what is written: which time it is, its own bars, and the written ones in the order in
+    which they are played."""
+
+    which: str
+    bars: tuple[int, ...]
+    written: tuple[int, ...] = ()
+
+    def pairs(self) -> Iterator[tuple[int, int]]:
+        """Its bars, each with the written one that it is played from."""
+        return zip(self.bars, self.written, strict=False)
 
 
 @dataclass(frozen=True)
@@ -21,7 +36,7 @@ class Line:
     """``bars`` of a row, or ``words`` instead. ``opens``: a section begins here, called ``title`` and ``note``;
     ``clock`` is when it is played. ``repeats`` holds the signs: "|:" before the row, ":|" behind it; ``ending`` says for
     which times the row is, ``times`` how often what ends with it is played, if more than once; ``before`` and ``after`` are words at its start and end. ``unwritten`` are
-    passes that are played from what is written: (which time, their own bars), for words and notes of their own."""
+    passes that are played from what is written, for what they have of their own."""
 
     bars: tuple[int, ...] = ()
     words: str = ""
@@ -35,19 +50,58 @@ class Line:
     times: int = 0
     before: str = ""
     after: str = ""
-    unwritten: tuple[tuple[str, tuple[int, ...]], ...] = ()
+    unwritten: tuple[Unwritten, ...] = ()
 
 
-def untold(song: Song, line: Line, words: bool, kinds: Collection[str]) -> list[tuple[str, str, list[Noted]]]:
-    """What passes that are not written out have of their own: (which time, words, notes of these ``kinds``) of those that
-    have any."""
+@dataclass(frozen=True)
+class Own:
+    """What a pass that is not written out has of its own: its words, its notes, the figures of its strokes by bar where they
+    are not those of what it is played from, the bars (first, last exclusive) whose line is another one."""
+
+    which: str
+    words: str
+    notes: tuple[Noted, ...]
+    strokes: tuple[tuple[int, str], ...] = ()
+    lines: tuple[tuple[int, int], ...] = ()
+
+
+def untold(
+    song: Song, line: Line, words: bool, kinds: Collection[str], strokes: bool = False, tabs: bool = False
+) -> list[Own]:
+    """What passes that are not written out have of their own, of those that have anything: ``words``, notes of these
+    ``kinds``, ``strokes``, lines as ``tabs``."""
     out = []
-    for which, bars in line.unwritten:
-        sung = " / ".join(m.text for bar in bars for m in song.lyrics_of_bar(bar)) if words else ""
-        notes = [n for bar in bars for n in song.notes_of_bar(bar, kinds)]
-        if sung or notes:
-            out.append((which, sung, notes))
+    for one in line.unwritten:
+        sung = " / ".join(m.text for bar in one.bars for m in song.lyrics_of_bar(bar)) if words else ""
+        notes = tuple(n for bar in one.bars for n in song.notes_of_bar(bar, kinds))
+        figures = tuple(_strokes(song, one)) if strokes else ()
+        own = Own(one.which, sung, notes, figures, tuple(_lines(song, one)) if tabs else ())
+        if own != Own(one.which, "", ()):
+            out.append(own)
     return out
+
+
+def _lines(song: Song, one: Unwritten) -> list[tuple[int, int]]:
+    """Bars in a row whose line is not that of the written bars."""
+    out: list[tuple[int, int]] = []
+    for bar, written in one.pairs():
+        if song.line_of_bar(bar) and signature(song, bar) != signature(song, written):
+            if out and out[-1][1] == bar:
+                out[-1] = (out[-1][0], bar + 1)
+            else:
+                out.append((bar, bar + 1))
+    return out
+
+
+def _strokes(song: Song, one: Unwritten) -> Iterator[tuple[int, str]]:
+    """Where strokes begin that are not those of the written bars, and where they go back to them."""
+    before = ""
+    for bar, written in one.pairs():
+        mine, theirs = song.figure_of_bar(bar), song.figure_of_bar(written)
+        said = mine if mine != theirs else ""
+        if mine and mine != (before or theirs):
+            yield bar, mine
+        before = said
 
 
 def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False) -> list[Line]:
@@ -63,8 +117,12 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
         return out
     parts = folding.page(song)
     leads_on = any(not isinstance(p, Back) and p.coda for p in parts)
-    for part in parts:
-        made = _written(song, part, per_row) if isinstance(part, Fold) else [_sentence(song, parts, part, plain)]
+    for part, laid in zip(parts, folding.laid_out(parts), strict=True):
+        written = tuple(bar for bar, _ in laid)
+        if isinstance(part, Fold):
+            made = _written(song, part, per_row, written)
+        else:
+            made = [_sentence(song, parts, part, written, plain)]
         if plain and not isinstance(part, Back) and part.leaves:
             made[-1] = replace(made[-1], after=folding.leaving_words(song, parts))
         if not plain and not isinstance(part, Back):
@@ -78,8 +136,8 @@ def _clocks(song: Song, sections: tuple[int, ...]) -> str:
     return ", ".join(rows.bar_clock(song, song.grid.bar_at(song.sections[s].start)) for s in sections)
 
 
-def _written(song: Song, part: Fold, per_row: int) -> list[Line]:
-    """A part's rows: the common bars, then each ending."""
+def _written(song: Song, part: Fold, per_row: int, written: tuple[int, ...]) -> list[Line]:
+    """A part's rows: the common bars, then each ending; ``written`` are the bars that stand there, as they are played."""
     name, which = rows.section_title(song, part.sections[0])
     if part.times > 1:
         name, which = folding.title(song, part.sections), ""
@@ -102,17 +160,27 @@ def _written(song: Song, part: Fold, per_row: int) -> list[Line]:
             out.append(Line(ending.bars[k : k + per_row], ending=words if not k else ""))
         if min(ending.times) < part.times:  # one goes back after it at least once
             out[-1] = replace(out[-1], repeats=(False, True))
-    passes = [(f"{ordinal(k)} time", _own_bars(song, (s,))) for k, s in enumerate(part.sections, 1)]
-    return [*out[:-1], replace(out[-1], unwritten=tuple(passes[1:]))]
+    passes: list[Unwritten] = []
+    own = _own_bars(song, part.sections)
+    for k in range(part.times):
+        here = slice(k * len(own) // part.times, (k + 1) * len(own) // part.times)  # all passes of a fold are as long
+        if k:
+            passes.append(Unwritten(f"{ordinal(k + 1)} time", own[here], written[here]))
+        elif part.phrases:  # rounds of a phrase that are not written
+            again = [(b, w) for b, w in zip(own[here], written[here], strict=True) if b != w]
+            passes.append(Unwritten("", tuple(b for b, _ in again), tuple(w for _, w in again)))
+    return [*out[:-1], replace(out[-1], unwritten=tuple(passes))]
 
 
 def _own_bars(song: Song, sections: tuple[int, ...]) -> tuple[int, ...]:
     return tuple(bar for s in sections for bar in song.section_bars(s))
 
 
-def _sentence(song: Song, parts: list[folding.Part], part: Again | Back, plain: bool = False) -> Line:
+def _sentence(
+    song: Song, parts: list[folding.Part], part: Again | Back, written: tuple[int, ...], plain: bool = False
+) -> Line:
     clock = _clocks(song, part.sections)
-    own = (("", _own_bars(song, part.sections)),)
+    own = (Unwritten("", _own_bars(song, part.sections), written),)
     if isinstance(part, Back):
         words, clock = folding.back_words(song, parts, part, plain), clock.split(",")[0]
         return Line(words=words, opens=True, title="Again" if plain else "D.S.", clock=clock, unwritten=own)

@@ -90,6 +90,23 @@ def tab_lines(song: Song, bars: Sequence[int]) -> list[str]:
     return [f"{name.ljust(wide)}{row}|" for name, row in zip(names, rows, strict=True)]
 
 
+def line_words(song: Song, first: int, last: int) -> str:
+    """Bars ``first`` .. ``last`` (exclusive) of a line in one row, ``A3 5, D2``: strings by name, frets after them."""
+    names = song.guitar.string_names.split()
+    out: list[str] = []
+    before = None
+    for bar in range(first, last):
+        for note in song.line_of_bar(bar):
+            string = song.spot_of(note.value).string
+            text = fret_text(song, note)
+            if string == before:
+                out[-1] += f" {text}"
+            else:
+                out.append(f"{names[string]}{text}")
+            before = string
+    return ", ".join(out)
+
+
 @dataclass(frozen=True)
 class Riff:
     """A line that comes more than once: its letter, its bars, and where else it comes, each with the bars that differ."""
@@ -104,7 +121,7 @@ def riffs(song: Song) -> list[Riff]:
     """Lines of one, two or four bars that come again, the longest first found; what is played again is told by rhythm and
     frets, a bar in four may differ."""
     bars = len(song.grid.bars)
-    what = [_signature(song, b) for b in range(bars)]
+    what = [signature(song, b) for b in range(bars)]
     out: list[Riff] = []
     told: set[int] = set()
     for long in (4, 2, 1):
@@ -131,7 +148,8 @@ def _letter(k: int) -> str:
     return chr(ord("A") + k) if k < 26 else f"{_letter(k // 26 - 1)}{_letter(k % 26)}"
 
 
-def _signature(song: Song, bar: int) -> tuple[tuple[Fraction, int, int], ...]:
+def signature(song: Song, bar: int) -> tuple[tuple[Fraction, int, int], ...]:
+    """What is played in a bar of a line: when, on which string, at which fret; the same for what is played again."""
     start = song.grid.starts[bar]
     spots = [(_slot(n.at - start, 12), song.spot_of(n.value)) for n in song.line_of_bar(bar)]
     return tuple(sorted((Fraction(slot, 12), spot.string, spot.fret) for slot, spot in spots))

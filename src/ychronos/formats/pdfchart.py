@@ -17,7 +17,7 @@ from ..chart.rows import bar_marks, guitar_line, signs_line
 from ..chart.used import used
 from ..guitar.hands import level_of
 from ..song.model import Song
-from ..song.words import beats_text
+from ..song.words import bars_text, beats_text
 from ..theory.notation import SCHOOLS as NOTATION
 from ..theory.notation import key_text
 from . import pdfshapes, pdftab
@@ -418,13 +418,17 @@ class _Page(Pen):
         room = self.right - self.left - self.label - 5
         if self.options.counts and line.bars:
             out += [(t, PLAIN) for t in self.wrapped(counts_text(self.song, line.bars), PLAIN, NOTE_SIZE, room)]
-        for which, words, notes in untold(self.song, line, self.options.words, self.options.notes):
-            told = [words] if words else []
-            told += [f"{self.song.grid.beat_name(n.at)}: {n.line}" for n in notes]
+        grid, options = self.song.grid, self.options
+        for one in untold(self.song, line, options.words, options.notes, options.strokes, options.tabs):
+            told = [one.words] if one.words else []
+            told += [f"{grid.beat_name(n.at)}: {n.line}" for n in one.notes]
+            told += [f"strokes from bar {grid.number(bar)}: {figure}" for bar, figure in one.strokes]
+            told += [
+                f"line in {bars_text(grid, a, b - 1)}: {tablature.line_words(self.song, a, b)}" for a, b in one.lines
+            ]
             for text in told:
-                out += [
-                    (t, ITALIC) for t in self.wrapped(f"{which}: {text}" if which else text, ITALIC, NOTE_SIZE, room)
-                ]
+                shown = f"{one.which}: {text}" if one.which else text
+                out += [(t, ITALIC) for t in self.wrapped(shown, ITALIC, NOTE_SIZE, room)]
         return out
 
 
