@@ -292,6 +292,7 @@ def _export(
     no_numbers: bool,
     no_strokes: bool,
     no_tabs: bool,
+    no_gestures: bool,
     bass: bool,
     counts: bool,
     plain: bool,
@@ -316,8 +317,11 @@ def _export(
         raise _fail(str(error), BAD_INPUT) from None
     try:
         on = Paper({s.lower(): s for s in SIZES}.get(paper.lower(), paper), landscape, one_page, columns=columns)
-        options = Options(bars, not flat, ascii_only, not no_shapes, on,
-                          not no_words, not no_times, not no_numbers, not no_strokes, not no_tabs, bass, counts, plain, tuple(n for n in notes.replace(" ", "").split(",") if n), school)  # fmt: skip
+        options = Options(
+            per_row=bars, folded=not flat, ascii_only=ascii_only, shapes=not no_shapes, paper=on, words=not no_words,
+            times=not no_times, numbers=not no_numbers, strokes=not no_strokes, tabs=not no_tabs, gestures=not no_gestures,
+            bass=bass, counts=counts, plain=plain, notes=tuple(n for n in notes.replace(" ", "").split(",") if n), school=school,
+        )  # fmt: skip
     except ValueError as error:
         raise _fail(f"{error}.", BAD_USE) from None
     try:
@@ -349,7 +353,7 @@ def _with_exporters() -> None:
     kinds["one_page"] = Annotated[bool, typer.Option("--one-page", help="A PDF is as large as fits on one page.")]
     kinds["columns"] = Annotated[int, typer.Option("--columns", min=1, max=MOST_COLUMNS, help="Columns of a PDF.")]
     defaults |= {"columns": 1, "paper": "A4", "landscape": False, "one_page": False}
-    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers"), ("strokes", "strokes"), ("tabs", "tablature")):  # fmt: skip
+    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers"), ("strokes", "strokes"), ("tabs", "tablature"), ("gestures", "turnarounds, vamps and tags")):  # fmt: skip
         kinds[f"no_{layer}"] = Annotated[bool, typer.Option(f"--no-{layer}", help=f"Leave the {what} out.")]
         defaults[f"no_{layer}"] = False
     kinds["bass"] = Annotated[bool, typer.Option("--bass", help="The notes of the bass where it walks.")]

@@ -127,7 +127,7 @@ def _folded(song: Song, group: list[int]) -> Fold | None:
         return None
     length = len(rows[0])
     same = 0
-    while same < length and all(_says(song, r[same]) == _says(song, rows[0][same]) for r in rows):
+    while same < length and all(says(song, r[same]) == says(song, rows[0][same]) for r in rows):
         same += 1
     if same == length:
         return Fold(tuple(group), tuple(rows[0]))
@@ -137,7 +137,7 @@ def _folded(song: Song, group: list[int]) -> Fold | None:
     for time, row in enumerate(rows, 1):
         tail = row[same:]
         for times, bars in endings:
-            if [_says(song, b) for b in bars] == [_says(song, b) for b in tail]:
+            if [says(song, b) for b in bars] == [says(song, b) for b in tail]:
                 times.append(time)
                 break
         else:
@@ -181,7 +181,7 @@ def page(song: Song) -> list[Part]:
 def phrases(song: Song, bars: Sequence[int]) -> tuple[Phrase, ...]:
     """Bars with phrases that come several times in a row written once, the shortest that agree; () where that takes no
     fewer lines. Words and notes in a later round keep it written out, since they would have no place."""
-    says = [_says(song, b) for b in bars]
+    play = [says(song, b) for b in bars]
     told = [bool(song.lyrics_of_bar(b) or song.notes_of_bar(b)) for b in bars]
     count = len(bars)
     if count > LONGEST:
@@ -194,7 +194,7 @@ def phrases(song: Song, bars: Sequence[int]) -> tuple[Phrase, ...]:
             length = end - start
             found.append((cost + _lines(length) + SEAM, (*before, Phrase(tuple(bars[start:end])))))
             for period in range(1, length // 2 + 1):
-                if length % period or says[start : end - period] != says[start + period : end] or any(told[start + period : end]):  # fmt: skip
+                if length % period or play[start : end - period] != play[start + period : end] or any(told[start + period : end]):  # fmt: skip
                     continue
                 once = Phrase(tuple(bars[start : start + period]), length // period)
                 found.append((cost + _lines(period) + SEAM, (*before, once)))
@@ -210,7 +210,7 @@ def _with(part: Part, segno: bool = False, leaves: bool = False, coda: bool = Fa
     return replace(part, segno=part.segno or segno, leaves=part.leaves or leaves, coda=part.coda or coda)
 
 
-def _says(song: Song, bar: int, up: int = 0) -> list[tuple[Position, Position, Chord, str]]:
+def says(song: Song, bar: int, up: int = 0) -> list[tuple[Position, Position, Chord, str]]:
     """What a chart says of a bar, so many semitones higher."""
     return [(a, b, song.chords[i].chord.transposed(up), song.chords[i].articulation) for a, b, i in content(song, bar)]
 
@@ -244,7 +244,7 @@ def _again(song: Song, part: Fold, parts: list[Part]) -> Again | None:
                     continue
                 pairs = dict.fromkeys(zip(theirs, mine, strict=False))  # bars of several times stand once
                 for moved in (0, *_shifts(song, list(pairs))):
-                    changes = tuple((a, b) for a, b in pairs if _says(song, a, moved) != _says(song, b))
+                    changes = tuple((a, b) for a, b in pairs if says(song, a, moved) != says(song, b))
                     told = len(changes) + more + bool(moved) + bool(half)
                     allowed = MOST_CHANGES * len(mine) * (0.5 if moved or half else 1)
                     if len(changes) + more <= allowed and (best is None or told < _told_of(best)):
@@ -267,7 +267,7 @@ def _half(bars: list[int], half: int) -> list[int]:
 def _shifts(song: Song, pairs: list[tuple[int, int]]) -> list[int]:
     """Semitones by which the first chords that differ say that all may be moved."""
     for a, b in pairs:
-        one, two = (_says(song, x) for x in (a, b))
+        one, two = (says(song, x) for x in (a, b))
         if one and two and one != two:
             first, second = one[0][2].root, two[0][2].root
             return [] if first is None or second is None or first == second else [(second - first) % 12]
@@ -281,7 +281,7 @@ def _same_music(song: Song, one: Fold, two: Fold) -> bool:
 def _way_back(song: Song, written: list[Fold]) -> tuple[int, int, int] | None:
     """(fold from which on earlier ones come again, the first of those, how many), the longest way, or None. Something
     else stands between, and a way back that ends the song needs none after it."""
-    plays = [[_says(song, bar) for bar in played(part)] for part in written]
+    plays = [[says(song, bar) for bar in played(part)] for part in written]
     best: tuple[int, int, int] | None = None
     for here in range(2, len(written)):
         for there in range(here - 1):

@@ -14,6 +14,7 @@ from ..song.noted import Noted
 from ..song.words import ordinal
 from . import folding, rows
 from .folding import Again, Back, Fold
+from .gestures import gestures
 from .tablature import signature
 
 
@@ -36,7 +37,8 @@ class Line:
     """``bars`` of a row, or ``words`` instead. ``opens``: a section begins here, called ``title`` and ``note``;
     ``clock`` is when it is played. ``repeats`` holds the signs: "|:" before the row, ":|" behind it; ``ending`` says for
     which times the row is, ``times`` how often what ends with it is played, if more than once; ``before`` and ``after`` are words at its start and end. ``unwritten`` are
-    passes that are played from what is written, for what they have of their own."""
+    passes that are played from what is written, for what they have of their own; ``gestures`` what players have a word
+    for in the section that ends here (:mod:`gestures`)."""
 
     bars: tuple[int, ...] = ()
     words: str = ""
@@ -51,6 +53,7 @@ class Line:
     before: str = ""
     after: str = ""
     unwritten: tuple[Unwritten, ...] = ()
+    gestures: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -113,7 +116,10 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
             if not row.lead_in:
                 name, which = rows.section_title(song, row.section) if row.opens else ("", "")
                 bars = tuple(range(row.first, row.last))
-                out.append(Line(bars, opens=row.opens, title=name, note=which, clock=rows.row_clock(song, row)))
+                ends = row.last == song.section_bars(row.section).stop
+                told = tuple(gestures(song, row.section)) if ends else ()
+                clock = rows.row_clock(song, row)
+                out.append(Line(bars, opens=row.opens, title=name, note=which, clock=clock, gestures=told))
         return out
     parts = folding.page(song)
     leads_on = any(not isinstance(p, Back) and p.coda for p in parts)
@@ -128,8 +134,20 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
         if not plain and not isinstance(part, Back):
             made[0] = replace(made[0], before="Coda" if part.coda else "Sign" if part.segno else "")
             made[-1] = replace(made[-1], after=("to the coda" if leads_on else "Fine") if part.leaves else "")
-        out += made
+        found = dict.fromkeys(words for i in _told_of(part) for words in gestures(song, i))
+        out += [*made[:-1], replace(made[-1], gestures=tuple(found))]
     return out
+
+
+def _told_of(part: folding.Part) -> tuple[int, ...]:
+    """The sections whose gestures are told with a part: the one that is written, and the last of others, which may have a tag."""
+    return (
+        part.sections[:1]
+        if isinstance(part, Fold) and part.times == 1
+        else (part.sections[0], part.sections[-1])
+        if isinstance(part, Fold)
+        else part.sections[-1:]
+    )
 
 
 def _clocks(song: Song, sections: tuple[int, ...]) -> str:

@@ -13,7 +13,7 @@ from .paper import PLAIN_PAPER, Paper
 @dataclass(frozen=True)
 class Options:
     """Bars in a row, what is played again written once, only the plainest characters, the paper, and which layers there
-    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars, strokes, tablature of lines, the bass where it walks, how many beats each chord lasts, kinds of notes.
+    are beside the chords: the shapes that it is played with, the words of the song, times of the record, numbers of bars, strokes, tablature of lines, the bass where it walks, how many beats each chord lasts, what players have a word for (turnarounds, vamps, tags), kinds of notes.
     ``school`` is how names are written, "" for as in the song; ``plain`` says the way in words instead of sign and coda; one of :data:`SCHOOLS`, else ValueError."""
 
     per_row: int = 4
@@ -29,6 +29,7 @@ class Options:
     bass: bool = False
     counts: bool = False
     plain: bool = False
+    gestures: bool = True
     notes: tuple[str, ...] = PRINTED
     school: str = ""
 

@@ -419,6 +419,8 @@ class _Page(Pen):
         if self.options.counts and line.bars:
             out += [(t, PLAIN) for t in self.wrapped(counts_text(self.song, line.bars), PLAIN, NOTE_SIZE, room)]
         grid, options = self.song.grid, self.options
+        for words in line.gestures if options.gestures else ():
+            out += [(t, ITALIC) for t in self.wrapped(words, ITALIC, NOTE_SIZE, room)]
         for one in untold(self.song, line, options.words, options.notes, options.strokes, options.tabs):
             told = [one.words] if one.words else []
             told += [f"{grid.beat_name(n.at)}: {n.line}" for n in one.notes]

@@ -144,7 +144,7 @@ def _tab(song: Song, bars: Sequence[int], riffs: tablature.Written) -> list[str]
 
 def _told(song: Song, line: Line, options: Options, figures: Mapping[int, str]) -> list[str]:
     """What stands below a row: its counts and strokes, words and notes of its bars and of passes that are not written."""
-    out: list[str] = []
+    out: list[str] = list(line.gestures) if options.gestures else []
     if options.counts and line.bars:
         out.append(f"beats: {counts_text(song, line.bars, options.ascii_only)}")
     for bar in line.bars if options.strokes else ():

@@ -29,6 +29,7 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushBu
 from ...analysis.evidence import Evidence
 from ...analysis.explain.differences import Differences
 from ...chart import folding
+from ...chart.gestures import gestures
 from ...chart.order import order
 from ...chart.rows import section_title
 from ...session.comparing import Comparing
@@ -498,7 +499,9 @@ class FormView(QWidget):
         self.strip.chosen = min(self.strip.chosen, len(song.sections) - 1)
         self._show_order(song)
         parts = folding.page(song)
-        words = [folding.part_words(song, parts, part) for part in parts]
+        words = [
+            " – ".join([folding.part_words(song, parts, part), *gestures(song, part.sections[-1])]) for part in parts
+        ]
         self.folded.setText("Folded: " + "  ·  ".join(words))
         if self._differences is not None and self._differences.song is not song:
             self._differences = None

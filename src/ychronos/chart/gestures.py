@@ -1,0 +1,98 @@
+"""What players have a word for inside a form: a turnaround that leads back, a vamp that goes round, a tag at the end.
+
+They are read off the chords and bars alone, by what the words mean: a turnaround leaves the key's home in the last bars of a section and
+ends on a chord whose root lies a fifth above the chord that follows (or a half step, its substitute); a vamp is a section of one or
+two chords in one or two bars, again and again; a tag is a last phrase that is played again at the end.
+"""
+
+from __future__ import annotations
+
+from ..song.model import Song
+from ..song.words import bars_text, plural
+from ..theory.chord import Chord
+from .folding import says
+
+SHORTEST = 4  # bars of a section that can have a turnaround, or be a vamp
+ROUNDS = 4  # of a vamp
+LONGEST_TAG = 4  # bars
+FAR = (4, 9)  # semitones above home of the chords that a longer turnaround begins on instead
+
+
+def gestures(song: Song, section: int) -> list[str]:
+    """The words for what a section has of these, none for most."""
+    bars = song.section_bars(section)
+    if len(bars) < SHORTEST:
+        return []
+    found = _vamp(song, bars)
+    return [words for words in (found or _turnaround(song, section, bars), _tag(song, section, bars)) if words]
+
+
+def _vamp(song: Song, bars: range) -> str:
+    play = [says(song, bar) for bar in bars]
+    for period in (1, 2):
+        if len(bars) >= ROUNDS * period and play[period:] == play[:-period]:
+            names = _names(song, range(bars[0], bars[0] + period))
+            if len(names) <= 2:
+                return f"a vamp on {' and '.join(names)}" if names else ""
+    return ""
+
+
+def _names(song: Song, bars: range) -> list[str]:
+    out: list[str] = []
+    for bar in bars:
+        for _, _, chord, _ in says(song, bar):
+            name = song.name_of(chord, song.grid.bar_range(bar)[0])
+            if chord.root is not None and name not in out:
+                out.append(name)
+    return out
+
+
+def _turnaround(song: Song, section: int, bars: range) -> str:
+    """The last two bars, or the last one with two chords or more, from the key's home to what leads into what follows."""
+    if section + 1 >= len(song.sections):
+        return ""
+    end = song.section_range(section)[1]
+    following = song.chords[song.chord_index(end)].chord
+    key = song.key_at(song.grid.bar_range(bars[-1])[0])
+    last = says(song, bars[-1])
+    if not last or following.root is None or not _leads(last[-1][2], following):
+        return ""
+    home = key.tonic
+    for first in (bars[-2], bars[-1]):
+        chords = [c for bar in range(first, bars[-1] + 1) for _, _, c, _ in says(song, bar)]
+        roots = [c.root for c in chords]
+        if following.root != home or len(set(roots)) < 2 or roots[0] is None:
+            continue
+        if roots[0] == home or ((roots[0] - home) % 12 in FAR and len(roots) > 2):
+            return f"turnaround in {bars_text(song.grid, first, bars[-1])}"
+    return ""
+
+
+def _leads(one: Chord, two: Chord) -> bool:
+    """Whether a chord is a dominant of the next, or its substitute."""
+    if one.root is None or two.root is None:
+        return False
+    step = (one.root - two.root) % 12
+    return step in (1, 7) and 3 not in one.intervals
+
+
+def _tag(song: Song, section: int, bars: range) -> str:
+    """What the last section has more than its other passes, where it is its last phrase again."""
+    if section != len(song.sections) - 1:
+        return ""
+    mine = song.sections[section]
+    others = [len(song.section_bars(i)) for i, s in enumerate(song.sections[:-1]) if s.material == mine.material]
+    if not mine.material or not others:
+        return ""
+    usual = max(others, key=others.count)
+    more = len(bars) - usual
+    for phrase in range(1, LONGEST_TAG + 1):
+        if not 0 < more <= 3 * phrase or more % phrase or usual < phrase:
+            continue
+        model = [says(song, b) for b in bars[usual - phrase : usual]]
+        again = [[says(song, b) for b in bars[k : k + phrase]] for k in range(usual, len(bars), phrase)]
+        # the very last bar may ring on another chord than the phrase does
+        if all(round_[:-1] == model[:-1] for round_ in again) and all(r[-1] == model[-1] for r in again[:-1]):
+            times = {1: "once", 2: "twice", 3: "three times"}[more // phrase]
+            return f"tag: the last {plural(phrase, 'bar') if phrase > 1 else 'bar'} {times} more"
+    return ""
