@@ -1351,8 +1351,7 @@ def scene_devices(s: Stage) -> None:
     pipe = s.folder / "pipe.ogg"
     os.mkfifo(pipe)
     w = s.window()
-    w.open_path(pipe)
-    acts.pause(1500)
+    acts.open_and_wait(w, pipe, 20)  # a machine under load takes its time to start the process that reads
     s.say_notice(w)
     s.check(w.job is None, "a named pipe: it says “Reading …” for ever")
     w.cancel_job()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -20,6 +21,8 @@ from ychronos.app.alsocalled import ALSO
 from ychronos.app.window import Window
 from ychronos.session.commands import chords
 from ychronos.song import edits
+from ychronos.song.doubting import doubts
+from ychronos.song.track import Track
 
 Key = Qt.Key
 
@@ -314,13 +317,34 @@ def test_zoom_and_bars_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
 def test_doubts_are_a_queue(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     w.session.edit(lambda s: edits.mark_unsure(s, 5, True))
-    doubts = song_of(w).doubts()
-    assert w.side.doubts.count() == len(doubts) >= 1
-    w.side.doubts.itemClicked.emit(w.side.doubts.item(0))
-    assert w.session.chord_index == doubts[0]
+    found = doubts(song_of(w))
+    assert w.side.doubts.count() == len(found) >= 1
+    first = next(k for k, d in enumerate(found) if d.kind == "chord")
+    w.side.doubts.itemClicked.emit(w.side.doubts.item(first))
+    assert w.session.chord_index == found[first].index
     w.session.select(Fraction(0))
     qtbot.keyClick(w.sheet, Key.Key_F8)
-    assert w.session.chord_index == min(i for i in doubts if i > 0)
+    assert w.session.selection.caret == min(d.at for d in found if d.at > 0)
+
+
+def test_every_kind_of_doubt_stands_in_one_order_by_what_it_costs(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = song_of(w)
+    sections = tuple(replace(s, confidence=0.3 if i == 2 else 1.0, sure=1.0) for i, s in enumerate(song.sections))
+    keys = tuple(replace(k, confidence=0.2) for k in song.keys)
+    sure = tuple(replace(c, confidence=0.99) for c in song.chords)
+    w.session.history.do(
+        replace(song, sections=Track(sections), keys=Track(keys), chords=Track(sure)), "less sure", None
+    )
+    w.session.tell_changed("sections", "keys", "chords")
+    texts = [w.side.doubts.item(k).text() for k in range(w.side.doubts.count())]
+    assert ["another key" in t or "begin here?" in t for t in texts] == [True] * len(keys) + [True]
+    assert "another key" in texts[0] and "begin here?" in texts[-1], "a key of a whole song costs more"
+    w.side.doubts.itemClicked.emit(w.side.doubts.item(len(texts) - 1))
+    assert w.session.selection.caret == song.sections[2].start
+    assert "join it to the one before" in w.desk.place.text()
+    w.session.edit(lambda s: edits.start_section(s, s.sections[2].start))
+    assert not any("begin here?" in w.side.doubts.item(k).text() for k in range(w.side.doubts.count()))
 
 
 def test_save_and_reopen(ferry_window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

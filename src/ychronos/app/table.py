@@ -87,7 +87,7 @@ def table() -> list[Entry]:
         Entry("stopped", o, "Cut short", (".",), "Cut short", lambda w: chords.articulate(w.session, "stopped"), has_song, checked=on(chords.articulated("stopped"))),
         Entry("unsure", o, "Unsure", ("U",), "Mark the chord as unsure, or take the mark away", on(chords.toggle_unsure), has_song, context=True, checked=on(chords.is_unsure)),
         Entry("comment", o, "Unsure, because…", ("Shift+U",), "Mark the chord as unsure and say why", on(chords.comment), has_song),
-        Entry("next_doubt", o, "Next doubt", ("F8",), "Go to the next chord in doubt", on(chords.next_doubt), has_song, line=True),
+        Entry("next_doubt", o, "Next doubt", ("F8",), "Go to the next thing in doubt: a chord, a key, where a section begins or what it is called", on(chords.next_doubt), has_song, line=True),
         Entry("inside", o, "Look inside", ("I",), "Show what sounds in the chord and why it has its name", looks.toggle_inside, has_song, context=True, line=True, checked=lambda w: not w.inside.isHidden()),
         Entry("state_key", o, "Key…", ("Ctrl+K",), "State the key of the selected bars, or of the song when one bar is selected", on(keys.state_key), has_song, line=True),
         Entry("respell", o, "Write the key with its other name", (), "F♯ major for G♭ major, and all its chords with it", on(keys.respell), lambda w: has_song(w) and w.session.song.key_at(w.session.selection.caret).other_name is not None),  # type: ignore[union-attr]

@@ -197,7 +197,7 @@ class Window(Opener):
         d.followed.connect(self._followed)
         self.sheet.menu_wanted.connect(self._context_menu)
         self.side.rival_chosen.connect(lambda i: chords.state_rival(self.session, i))
-        self.side.doubt_chosen.connect(lambda i: chords.go_to_chord(self.session, i))
+        self.side.doubt_chosen.connect(lambda doubt: chords.go_to_doubt(self.session, doubt))
         self.side.way_chosen.connect(lambda i: shapes.choose_way(self.session, i))
         self.side.hear_notes.connect(self.hearing.hear_shape)
         self.side.hear_pressed.connect(self.hearing.toggle_readings)

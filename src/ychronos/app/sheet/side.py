@@ -19,6 +19,7 @@ from ...guitar.candidates import pitches
 from ...guitar.fingering import shape_text
 from ...session.commands.shapes import ways
 from ...session.session import MUSIC, Session
+from ...song.doubting import Doubt, doubts, ways_out, words
 from ...song.model import Song
 from ..hand.diagrams import Card, Cards
 from ..labels import TwoLines, label, lists
@@ -35,7 +36,7 @@ class Side(QFrame):
     """The chord at the caret with its rivals, and the queue of doubts."""
 
     rival_chosen = Signal(int)
-    doubt_chosen = Signal(int)
+    doubt_chosen = Signal(object)
     hear_pressed = Signal()
     way_chosen = Signal(int)
     hear_notes = Signal(object)
@@ -67,9 +68,9 @@ class Side(QFrame):
         self.ways.taken.connect(self.way_chosen)
         self.head, self.left = label("In doubt"), label(quiet=True)
         self.doubts = QListWidget()
-        self.doubts.setAccessibleName("Chords in doubt, the most costly first")
+        self.doubts.setAccessibleName("What is in doubt, the most costly first")
         self.doubts.setItemDelegate(TwoLines(self.doubts))
-        self.doubts.setToolTip("Chords worth a second listen, the most costly first; a click goes there")
+        self.doubts.setToolTip("Worth a second listen, the most costly first; a click goes there")
         self.doubts.itemClicked.connect(self._doubt)
         self.doubts.itemActivated.connect(self._doubt)
         lists(self.rivals, self.doubts)
@@ -94,7 +95,7 @@ class Side(QFrame):
         layout.addLayout(heading)
         layout.addWidget(self.doubts, 1)
         layout.addStretch(0)
-        self._indexes: list[int] = []
+        self._found: list[Doubt] = []
         self._some_ways = False
         session.watch(self.refresh, *MUSIC)
         session.watch(self._show_chord, "selection")
@@ -223,11 +224,13 @@ class Side(QFrame):
     def _show_doubts(self) -> None:
         song = self.session.song
         self.doubts.clear()
-        self._indexes = song.doubts() if song else []
-        for index in self._indexes:
+        self._found = doubts(song) if song else []
+        for doubt in self._found:
             assert song is not None
-            self.doubts.addItem(QListWidgetItem("\n".join(doubt_text(song, index))))
-        count = len(self._indexes)
+            item = QListWidgetItem("\n".join(words(song, doubt)))
+            item.setToolTip(ways_out(doubt))
+            self.doubts.addItem(item)
+        count = len(self._found)
         self.left.setText(f"{count} left" if count else "none left")
         self.doubts.setVisible(count > 0)
         self.head.setVisible(song is not None)
@@ -237,17 +240,5 @@ class Side(QFrame):
 
     def _doubt(self, item: QListWidgetItem) -> None:
         row = self.doubts.row(item)
-        if 0 <= row < len(self._indexes):
-            self.doubt_chosen.emit(self._indexes[row])
-
-
-def doubt_text(song: Song, index: int) -> tuple[str, str]:
-    """Two lines of the queue: the chord with its strongest rival, and where it is."""
-    span = song.chords[index]
-    text = song.chord_name(index)
-    if span.unsure:
-        text += "  marked"
-    elif span.rivals:
-        text += f" or {song.name_of(span.rivals[0][0], span.start)}"
-    section = song.sections[song.section_index(span.start)].name
-    return text, f"{section}, {song.grid.beat_name(span.start)}"
+        if 0 <= row < len(self._found):
+            self.doubt_chosen.emit(self._found[row])

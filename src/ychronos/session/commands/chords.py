@@ -6,6 +6,7 @@ from collections.abc import Callable
 from fractions import Fraction
 
 from ...song import edits
+from ...song.doubting import Doubt, doubts, ways_out, words
 from ...theory.chord import NO_CHORD
 from ..session import Session
 
@@ -59,12 +60,25 @@ def next_doubt(session: Session) -> None:
     song = session.song
     if song is None:
         return
-    doubts = sorted(song.doubts())
-    if not doubts:
-        session.say("No chord is in doubt")
+    found = sorted(doubts(song), key=lambda d: (d.at, d.kind != "chord"))
+    if not found:
+        session.say("Nothing is in doubt")
         return
-    here = session.chord_index
-    go_to_chord(session, next((i for i in doubts if i > here), doubts[0]))
+    here = session.selection.caret
+    go_to_doubt(session, next((d for d in found if d.at > here), found[0]))
+
+
+def go_to_doubt(session: Session, doubt: Doubt) -> None:
+    """Show the place of a doubt and say what can be done about it; what is not a chord is shown with its bar."""
+    song = session.song
+    if song is None:
+        return
+    if doubt.kind == "chord":
+        go_to_chord(session, doubt.index)
+    else:
+        session.select(doubt.at)
+        session.place_wanted.emit(song.grid.clock(doubt.at))
+        session.say(f"{words(song, doubt)[0]} {ways_out(doubt)}")
 
 
 def go_to_chord(session: Session, index: int) -> None:

@@ -43,9 +43,13 @@ def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -
 def start_section(song: Song, at: Position, name: str = "") -> Edited:
     """Begin a new section at a position, a bar line or a beat inside a bar."""
     index = song.section_index(at)
-    if song.sections[index].start == at:
-        raise EditError("A section begins here already.")
     grid = song.grid
+    if song.sections[index].start == at:
+        if song.sections[index].stated or at == 0:
+            raise EditError("A section begins here already.")
+        more = [Statement("pass name", at, value=name)] if name else []  # it was found, and now it is sure
+        words = f"“{song.sections[index].name}” does begin at {grid.beat_name(at)}"
+        return told(song, words, Statement("section", at), *more)
     if not 0 < at < grid.end:
         raise EditError("A section begins within the song.")
     bar = grid.bar_at(at)

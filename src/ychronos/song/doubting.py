@@ -1,0 +1,80 @@
+"""All that is in doubt in a song, of every kind in one order: what is likeliest to cost most first.
+
+The cost of a doubt is counted in beats: how many stand under it, times how likely it is wrong, times what a wrong one of its kind spoils
+of a beat. A wrong chord spoils all that is played there, a wrong key how names are written, a wrong beginning or name of a section where
+one is. The weights of kinds are judgements; within a kind the order is that of the chances.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .grid import Position
+from .model import Song
+from .words import plural
+
+SPOILS = {"chord": 1.0, "key": 0.3, "section": 0.3, "name": 0.15}
+LIKELY = 0.5  # how sure a key or a beginning must be not to be in doubt
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """``kind`` is one of :data:`SPOILS`, ``index`` which chord, key or section it is, ``cost`` in beats."""
+
+    kind: str
+    index: int
+    at: Position
+    cost: float
+
+
+def doubts(song: Song) -> list[Doubt]:
+    """All doubts of a song, the most costly first."""
+    out = []
+    for i in song.doubts():
+        span = song.chords[i]
+        start, end = song.chord_range(i)
+        out.append(_doubt("chord", i, start, end, 1.5 if span.unsure else 1 - span.confidence))
+    for i, key in enumerate(song.keys):
+        if not key.stated and 0 < key.confidence < LIKELY:
+            out.append(_doubt("key", i, *song.keys.range_of(i, song.grid.end), 1 - key.confidence))
+    for i, section in enumerate(song.sections):
+        start, end = song.section_range(i)
+        if i and not section.stated and 0 < section.confidence < LIKELY:
+            out.append(_doubt("section", i, start, end, 1 - section.confidence))
+        elif section.name_doubtful and section.sure > 0:
+            out.append(_doubt("name", i, start, end, 1 - section.sure))
+    return sorted(out, key=lambda d: (-d.cost, d.at, d.kind))
+
+
+def _doubt(kind: str, index: int, start: Position, end: Position, wrong: float) -> Doubt:
+    return Doubt(kind, index, start, float(end - start) * wrong * SPOILS[kind])
+
+
+def words(song: Song, doubt: Doubt) -> tuple[str, str]:
+    """Two lines: what is in doubt with what it may be instead, and where it is."""
+    at = song.grid.beat_name(doubt.at)
+    section = song.sections[song.section_index(doubt.at)]
+    if doubt.kind == "chord":
+        span = song.chords[doubt.index]
+        text = song.chord_name(doubt.index)
+        if span.unsure:
+            text += "  marked"
+        elif span.rivals:
+            text += f" or {song.name_of(span.rivals[0][0], span.start)}"
+        return text, f"{section.name}, {at}"
+    if doubt.kind == "key":
+        return f"{song.key_name(song.keys[doubt.index].key)}, or another key", f"from {at}"
+    if doubt.kind == "section":
+        bars = len(song.section_bars(doubt.index))
+        return f"Does {section.name} begin here?", f"{at}, {plural(bars, 'bar')}"
+    return f"{section.name}, or called otherwise", f"from {at}"
+
+
+def ways_out(doubt: Doubt) -> str:
+    """What one does about a doubt of that kind, in a sentence."""
+    return {
+        "chord": "Type the chord, or take one of those beside",
+        "key": "State the key of this stretch, or leave it",
+        "section": "Begin the section here, or join it to the one before",
+        "name": "Name the section, or leave it",
+    }[doubt.kind]
