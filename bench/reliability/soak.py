@@ -263,7 +263,8 @@ class Soak:
         w = self.w = acts.make_window()
         from dataclasses import replace
 
-        w.actions_.entries["quit"] = replace(w.actions_.entries["quit"], enabled=lambda _: False)
+        for id_ in ("quit", "another_window"):  # what nobody here would watch, or end
+            w.actions_.entries[id_] = replace(w.actions_.entries[id_], enabled=lambda _: False)
         w.actions_.refresh()
         write = w.keeper.keep
 

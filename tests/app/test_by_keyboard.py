@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import os
+import signal
+import subprocess
+import sys
+import time
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QProcess, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import settle
 from tests.conftest import FERRY
+from ychronos.app import files
 from ychronos.app.window import Window
 
 Key, Mod = Qt.Key, Qt.KeyboardModifier
@@ -78,11 +84,30 @@ def test_tab_reaches_every_control_of_a_view_and_none_holds_it(ferry_window: Win
 
 def test_another_window_is_another_process(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     started: list[list[str]] = []
-    monkeypatch.setattr(
-        QProcess, "startDetached", lambda program, arguments, folder: (started.append(arguments) is None, 1)
-    )
+    monkeypatch.setattr(files, "started", lambda process: started.append(process.arguments()) is None)
     window.actions_.actions["another_window"].trigger()
     assert started == [["-m", "ychronos"]]
-    monkeypatch.setattr(QProcess, "startDetached", lambda *a: (False, 0))
+    monkeypatch.setattr(files, "started", lambda process: False)
     window.actions_.actions["another_window"].trigger()
     assert "could not be started" in window.notice.words.text()
+
+
+def test_another_window_holds_nothing_of_this_one(tmp_path: Path) -> None:
+    """Whoever reads what this one prints is not kept waiting by the other."""
+    other, number = tmp_path / "other", tmp_path / "number"
+    other.write_text(f"#!/bin/sh\necho $$ > '{number}.new'\nmv '{number}.new' '{number}'\nexec sleep 60\n")
+    other.chmod(0o755)
+    code = (
+        "import sys; from PySide6.QtCore import QCoreApplication; app = QCoreApplication([]);"
+        f"from ychronos.app import files; sys.executable = {str(other)!r}; files.another_window(None)"
+    )
+    try:
+        subprocess.run([sys.executable, "-c", code], capture_output=True, timeout=40, check=True)
+        for _ in range(200):
+            if number.exists():
+                break
+            time.sleep(0.05)
+        os.kill(int(number.read_text()), 0)  # it goes on
+    finally:
+        if number.exists():
+            os.kill(int(number.read_text()), signal.SIGKILL)

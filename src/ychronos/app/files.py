@@ -158,10 +158,23 @@ def close_song(w: Shell) -> None:
         w.close_document()
 
 
+def started(process: QProcess) -> bool:
+    """Start a process that goes on when this one ends."""
+    return bool(process.startDetached())
+
+
 def another_window(w: Shell) -> None:
-    """A second window, in a process of its own: what one does cannot harm the other."""
-    started, _ = QProcess.startDetached(sys.executable, ["-m", "ychronos"], "/")
-    if not started:
+    """A second window, in a process of its own: what one does cannot harm the other. It holds nothing of this one, not
+    even the terminal, or a pipe in its place: whoever waits for this one to end would wait for both."""
+    other = QProcess()
+    other.setProgram(sys.executable)
+    other.setArguments(["-m", "ychronos"])
+    other.setWorkingDirectory("/")
+    nowhere = QProcess.nullDevice()
+    other.setStandardInputFile(nowhere)
+    other.setStandardOutputFile(nowhere)
+    other.setStandardErrorFile(nowhere)
+    if not started(other):
         w.notice.say("Another window could not be started.")
 
 
