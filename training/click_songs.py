@@ -18,8 +18,9 @@ import numpy as np
 from ychronos.analysis.beats import click, count, pulse
 from ychronos.analysis.beats.bars import COMMON_METERS
 from ychronos.analysis.beats.pulsenet import METERS
-from ychronos.analysis.evidence import Evidence, gather
+from ychronos.analysis.evidence import AnalysisError, Evidence, gather
 from ychronos.audio import recording
+from ychronos.audio.decode import AudioError
 
 SURE = 0.9  # mean chance of the decided ones, from which on they are learned from
 EDGE = 3.0  # seconds at both ends of which nothing is learned where nobody plays
@@ -69,7 +70,11 @@ def main() -> int:
         out = target / f"{path.stem}.npz"
         if out.exists() or for_reports(path.stem):
             continue
-        made = features(gather(recording.load(path, keep_samples=False)))
+        try:
+            made = features(gather(recording.load(path, keep_samples=False)))
+        except (AnalysisError, AudioError) as error:
+            print(f"{path.stem}: {error}", flush=True)
+            continue
         print(
             f"{path.stem}: {'not to a click' if made is None else 'sure' if made['sure'] else 'beats only'}", flush=True
         )

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QApplication
 from .. import __version__, logs
 from ..memory import bound_arenas
 from ..session.beside import Beside
-from . import jobs
+from . import jobs, reachable
 from .habits import draw_at
 from .mishaps import Mishaps
 from .settings import Settings
@@ -38,6 +38,7 @@ def make_app(arguments: list[str]) -> QApplication:
     app.setDesktopFileName("radio.kestrelpoint.ychronos")
     app.setWindowIcon(QIcon(str(Path(__file__).parent / "signs" / "ychronos.svg")))
     load_fonts()
+    reachable.install()
     return app
 
 

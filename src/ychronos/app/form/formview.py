@@ -37,10 +37,11 @@ from ...session.jobs import Handle
 from ...session.session import MUSIC, Session
 from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
-from ...song.words import clock_text
+from ...song.words import clock_text, plural
 from ..ground.groundview import tempo_curve
 from ..guarding import painted
 from ..labels import TwoLines, beside, label
+from ..reachable import Part
 from ..theme import Theme
 from ..timeaxis import TimeAxis, step_of
 
@@ -167,6 +168,28 @@ class FormStrip(TimeAxis):
         if section.stated and i:
             p.setPen(QPen(t.colour("stated"), 2.4))
             p.drawLine(QPointF(a, area.top()), QPointF(a, area.bottom()))
+
+    def accessible_parts(self) -> list[Part]:
+        """The sections, as they are drawn."""
+        song = self.session.song
+        if song is None:
+            return []
+        out, edges = [], self.edges()
+        for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
+            name, which = section_title(song, i)
+            bars = plural(len(song.section_bars(i)), "bar")
+            sure = (
+                ""
+                if song.sections[i].stated or not i
+                else f", {song.sections[i].confidence:.0%} sure that it begins there"
+            )
+            told = f"{song.grid.beat_name(song.sections[i].start)}, {bars}{sure}"
+            title = f"{name}, {which}" if which else name
+            out.append(Part(title, QRectF(a, _TOP, b - a, 104), i == self.chosen, description=told))
+        return out
+
+    def painted_on(self) -> QWidget:
+        return self
 
     # ------------------------------------------------------------ mouse and keys
 

@@ -42,11 +42,13 @@ from ...song.words import bars_text, clock_text
 from ...theory.chord import Chord, ChordError
 from ...theory.chordtext import Bar, Typed, parse_line, shares
 from ..guarding import painted, painting
+from ..reachable import Part
 from ..theme import Theme
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry, Entered
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
 from .lanes import STROKES_AT
+from .reach import bar_parts, moved
 from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
 from .tabhand import Place, TabHand
 from .waveform import Waveform
@@ -89,6 +91,7 @@ class SheetView(QAbstractScrollArea):
         self._free: Position | None = None  # where a free stretch begins
         self.preview: GuitarSetup | None = None  # a guitar that is shown, not stated
         self._previewed: Song | None = None
+        self._reach: tuple[object, list[Part]] = (None, [])
         self.drag = BeatDrag(self)
         self.tab = TabHand(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -725,6 +728,20 @@ class SheetView(QAbstractScrollArea):
         self.reveal_caret()
         self._announce()
         self.repaint_rows()
+
+    def accessible_parts(self) -> list[Part]:
+        """Its bars and chords, where they are in sight just now."""
+        song, geometry, s = self.session.song, self.geometry_, self.session.selection
+        if song is None or geometry is None:
+            return []
+        asked = (song, geometry, s)
+        if self._reach[0] != asked:
+            chord = self.session.chord_index if s.chord else None
+            self._reach = (asked, bar_parts(song, geometry, s.first, s.last, chord))
+        return moved(self._reach[1], -self._offset())
+
+    def painted_on(self) -> QWidget:
+        return self.viewport()
 
     def _announce(self) -> None:
         """Tell screen readers what is selected."""
