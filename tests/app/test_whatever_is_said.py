@@ -66,6 +66,7 @@ def check(window: Window, raised: list[str], n: int) -> None:
         QApplication.processEvents()
         window.views[view.id].grab()
         assert not raised, (view.id, raised)
+    rows_as_painted_anew(window)
     data = project.dumps(song)
     assert project.dumps(project.loads(data)) == data, "saved and read again it is the same"
     options = Options(per_row=(2, 4, 8)[n % 3], folded=n % 2 == 0, ascii_only=n % 5 == 0)
@@ -76,6 +77,16 @@ def check(window: Window, raised: list[str], n: int) -> None:
     if window.session.dirty:
         kept = journal.replay(window.keeper.journal.path).song
         assert project.dumps(kept) == data, "and its journal holds it"
+
+
+def rows_as_painted_anew(window: Window) -> None:
+    """What was kept of the rows is what they would show if they were painted now."""
+    sheet = window.sheet
+    window.show_view("sheet")
+    QApplication.processEvents()
+    kept = sheet.viewport().grab().toImage()
+    sheet.forget_pictures()
+    assert sheet.viewport().grab().toImage() == kept
 
 
 def say(window: Window, what: str, numbers: tuple[int, int, int]) -> bool:
@@ -91,6 +102,10 @@ def test_whatever_is_said_can_be_shown_saved_and_written(
     window.session.clear()
     raised.clear()
     window.session.set_song(song, None)
+    window.sheet.set_diagrams(len(said) % 2 == 0)
+    window.sheet.set_strokes(len(said) % 3 > 0)
+    window.sheet.set_tabs(len(said) % 3 == 1)
+    window.sheet.set_stacked(len(said) == 5)
     first = project.dumps(song)
     for n, (what, *args) in enumerate(said):
         if say(window, what, tuple(args)):  # type: ignore[arg-type]
@@ -115,6 +130,9 @@ def test_each_edit_alone(what: str, shown: tuple[Window, list[str]]) -> None:
     for n in range(6):
         window.session.clear()
         window.session.set_song(make_song(lead=n % 3), None)
+        if n < 2:
+            window.show_view("sheet")
+            window.sheet.viewport().grab()  # pictures of the rows as they were before
         if say(window, what, (37 * n, 11 * n + 5, n)) and n < 2:
             check(window, raised, n)
     assert not raised

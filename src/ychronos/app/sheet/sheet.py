@@ -49,6 +49,7 @@ from .chordentry import ChordEntry, Entered
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
 from .lanes import STROKES_AT
 from .reach import bar_parts, moved
+from .rowstate import row_state
 from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
 from .tabhand import Place, TabHand
 from .waveform import Waveform
@@ -84,7 +85,7 @@ class SheetView(QAbstractScrollArea):
         self._waveform: Waveform | None = None
         self._bass: NDArray[np.int_] | None = None
         self._names: dict[int, list[ChordBox]] = {}
-        self._pictures: dict[int, QPixmap] = {}
+        self._pictures: dict[int, tuple[tuple[object, ...], QPixmap, list[ChordBox]]] = {}
         self._clock: float | None = None
         self._cursor_row: int | None = None
         self._dragging = False
@@ -369,31 +370,38 @@ class SheetView(QAbstractScrollArea):
         self.tab.paint(painter)
 
     def _picture(self, box: RowBox, view: View) -> QPixmap:
-        """A row as painted last time, or painted now; scrolling and the cursor then only copy it."""
-        if box.index not in self._pictures:
-            while len(self._pictures) >= KEPT_ROWS:
-                del self._pictures[next(iter(self._pictures))]
-            ratio = self.devicePixelRatioF()
-            width = max(self.viewport().width(), int(box.right + RIGHT))
+        """A row as painted last time, as long as it shows the same; scrolling, the cursor and edits elsewhere only copy it."""
+        song = self._previewed or self.session.song
+        assert song is not None
+        ratio = self.devicePixelRatioF()
+        width = max(self.viewport().width(), int(box.right + RIGHT))
+        state = (width, ratio, *row_state(song, box, view))
+        kept = self._pictures.pop(box.index, None)
+        if kept is None or kept[0] != state:
             picture = QPixmap(int(width * ratio), int((box.above + box.height + 2 * ROW_MARGIN) * ratio))
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
-            self._names[box.index] = []
+            names: list[ChordBox] = []
             with painting(picture) as painter:
                 painter.translate(0, ROW_MARGIN + box.above - box.y)
-                assert self.session.song is not None
-                song = self._previewed or self.session.song
-                self._names[box.index] = paint_row(painter, song, box, view)
-            self._pictures[box.index] = picture
-        return self._pictures[box.index]
+                names = paint_row(painter, song, box, view)
+            while len(self._pictures) >= KEPT_ROWS:
+                del self._pictures[next(iter(self._pictures))]
+            kept = (state, picture, names)
+        self._pictures[box.index] = kept  # the newest is the last to go
+        self._names[box.index] = kept[2]
+        return kept[1]
 
     def _shapes_known(self) -> None:
         if self.diagrams:
             self.repaint_rows()
 
-    def repaint_rows(self) -> None:
-        """Paint again all that shows."""
+    def forget_pictures(self) -> None:
+        """Paint all rows anew when they are shown next."""
         self._pictures.clear()
+
+    def repaint_rows(self) -> None:
+        """Show all rows again; those that show something else are painted."""
         self.viewport().update()
 
     def _view(self) -> View:
