@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from ..theory.chord import QUALITIES, Chord
 from .candidates import Candidate, candidates
-from .fingering import Shape, finger, measure
+from .fingering import Fingering, Shape, finger, measure
 
 FIRST = 12  # candidates of a chord that are looked at
 NEAR = 5  # of them that a single place may have
@@ -306,15 +306,19 @@ def _held(
     found: Sequence[tuple[Candidate, Chord]],
     stated: bool,
 ) -> Held:
-    fingers = finger(shape, 0)
+    fingers, span = _in_hand(shape, capo)
     played = chord if stated else next((c for x, c in found if x.shape == shape), chord)
     lost = frozenset() if stated else lost_notes(chord, played, shape, strings, capo)
     if fingers is None:  # a shape of the user's that this model of a hand cannot hold
         return Held(shape, UNHELD + 6, 0, True, played, lost, stated)
     barre = fingers.barre.strings if fingers.barre else 0
-    # with a capo the frets lie closer
-    span = float(measure(_row(shape), capo).span[0])
     return Held(shape, fingers.effort, barre, span > 95.0, played, lost, stated)
+
+
+@lru_cache(maxsize=4096)
+def _in_hand(shape: Shape, capo: int) -> tuple[Fingering | None, float]:
+    """How a shape is fingered, and how far the hand is stretched in mm: with a capo the frets lie closer."""
+    return finger(shape, 0), float(measure(_row(shape), capo).span[0])
 
 
 def _row(shape: Shape) -> NDArray[np.int_]:
