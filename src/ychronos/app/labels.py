@@ -156,5 +156,7 @@ class TwoLines(QStyledItemDelegate):
         painter.setFont(self.theme.sans(8.5))
         painter.setPen(self.theme.colour("faded"))
         fitting = painter.fontMetrics().elidedText(quiet, Qt.TextElideMode.ElideRight, inner.width())
-        painter.drawText(inner, Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, fitting)
+        # right under the strong text, also where more room was kept than it turned out to need
+        below = QRect(inner.left(), top.bottom() + 1, inner.width(), inner.bottom() - top.bottom())
+        painter.drawText(below, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, fitting)
         painter.restore()
