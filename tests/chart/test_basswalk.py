@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from tests.conftest import make_song
-from ychronos.chart.basswalk import walk, walks, words
+from ychronos.chart.basswalk import frets, walk, walks, words
 from ychronos.formats import pdfchart, textchart
+from ychronos.guitar.instrument import BASS
 from ychronos.song.bassnotes import BassNote
 from ychronos.song.model import Song
 
@@ -27,12 +28,26 @@ def played(*bars: tuple[int, ...], sure: float = 0.9) -> Song:
 
 def test_walking_is_told_from_holding_and_alternating() -> None:
     song = played((36, 36, 38, 40), (33, 40, 33, 40), (36, 36, 36, 36), (33, 35, 36, 38))
-    assert words(song, 0) == "walks C D E into A"
+    assert words(song, 0) == "walks C D E into A (A3, D0 2)"
     assert words(song, 1) == "root and fifth in turn"
     assert words(song, 2) == "holds C"
-    assert words(song, 3) == "walks A B C D"
+    assert words(song, 3) == "walks A B C D (A0 2 3, D0)"
     assert sorted(walks(song)) == [0, 3]
     assert [(s.offset, s.name) for s in walk(song, 0)] == [(0, "C"), (2, "D"), (3, "E")]
+
+
+@given(st.lists(st.integers(20, 70), min_size=4, max_size=4), st.integers(20, 70))
+def test_frets_of_a_walk_sound_its_notes(bar: list[int], after: int) -> None:
+    song = played(tuple(bar), (after, after, after, after))
+    steps, shown = walk(song, 0), frets(song, 0)
+    if shown:
+        notes = []
+        for part in shown.split(", "):
+            open_ = BASS["EADG".index(part[0])]
+            notes += [open_ + int(fret) for fret in part[1:].split()]
+        assert notes == [s.note for s in steps]
+    else:
+        assert not steps or min(*bar, after) < BASS[0] or max(*bar, after) > BASS[-1] + 24
 
 
 def test_leaps_to_notes_of_the_chord_are_no_walk() -> None:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
+from ..guitar.instrument import BASS
+from ..guitar.tab import place
 from ..song.bassnotes import BassNote, between
 from ..song.grid import Position
 from ..song.model import Song
@@ -12,6 +14,7 @@ from ..theory.chord import Chord
 
 SURE = 0.45  # a note less probable than this is not written
 PARTS = 4  # of a beat: where notes are written
+BASS_STRINGS = ("E", "A", "D", "G")
 STEP = 2  # semitones to the next note that count as walking
 
 
@@ -77,6 +80,27 @@ def walks(song: Song) -> dict[int, list[Step]]:
     return {bar: steps for bar, steps in found.items() if steps}
 
 
+def frets(song: Song, bar: int) -> str:
+    """Where a walk lies on a bass in standard tuning, strings by name and frets after them: ``A3 5, D2``; "" where there is
+    none, or it goes where no string reaches. The way goes on to the first note of the next bar."""
+    steps = walk(song, bar)
+    after = _notes(song, bar + 1)[:1] if bar + 1 < len(song.grid.bars) else []
+    at = [song.grid.clock(song.grid.bar_range(bar)[0] + s.offset) for s in steps] + [n.at for _, n in after]
+    notes = [*(s.note for s in steps), *(n.note for _, n in after)]
+    found = place([(t, [n]) for t, n in zip(at, notes, strict=True)], BASS) if steps else []
+    if not all(found):
+        return ""
+    out: list[str] = []
+    before = -1
+    for (spot,) in found[: len(steps)]:
+        if spot.string == before:
+            out[-1] += f" {spot.fret}"
+        else:
+            out.append(f"{BASS_STRINGS[spot.string]}{spot.fret}")
+        before = spot.string
+    return ", ".join(out)
+
+
 def words(song: Song, bar: int) -> str:
     """What the bass does in a bar: ``walks A B C into C``, ``root and fifth in turn``, ``holds A``; "" where that is not known."""
     notes = _notes(song, bar)
@@ -90,7 +114,8 @@ def words(song: Song, bar: int) -> str:
         if after and after[0][1].note != steps[-1].note:
             at = song.grid.bar_range(bar + 1)[0]
             text += f" into {song.note_name(song.chord_index(at), after[0][1].note % 12)}"
-        return text
+        where = frets(song, bar)
+        return f"{text} ({where})" if where else text
     classes = list(dict.fromkeys(n.note % 12 for _, n in notes))
     chord = _chord_at(song, start)
     if chord.root is not None and len(classes) == 2 and {(c - chord.root) % 12 for c in classes} == {0, 7}:
