@@ -37,7 +37,7 @@ def rows_of(path: Path) -> Rows:
     phrases = sections.decide(bars).sections
     wholes.SURE = keep
     harmony, sound = sections.similarity(bars)
-    odds = boundaries.log_odds(bars.level, harmony, sound, bars.chances @ bars.chances.T, bars.chords)
+    odds = boundaries.log_odds(sections.looked_at(bars, harmony, sound, bars.chances @ bars.chances.T))
     lead = min(song.grid.lead_in, len(song.grid.bars) - 1)
     lines = np.array([song.grid.clock(s) for s in song.grid.starts[lead:]])
     jams = json.loads(path.with_suffix(".jams").read_text())

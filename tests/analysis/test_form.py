@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.analysis.synth import plainly_played
 from tests.analysis.test_parts import pulse_evidence
 from ychronos.analysis.beats import count, ending, levels, pulse
 from ychronos.analysis.beats.pulsenet import PulseEvidence
@@ -39,7 +40,9 @@ def music(text: str) -> sections.BarFeatures:
     harmony_rows /= np.sqrt((harmony_rows**2).sum((1, 2), keepdims=True))
     chances = np.zeros((len(rows), 36))
     chances[np.arange(len(rows)), [n[0] for n in numbers]] = 1.0
-    return sections.BarFeatures(harmony_rows, np.array(sound), np.zeros(len(rows)), chances, np.array(numbers))
+    return sections.BarFeatures(
+        harmony_rows, np.array(sound), np.zeros(len(rows)), chances, np.array(numbers), *plainly_played(len(rows))
+    )
 
 
 def found_repeats(text: str) -> repeats.Repeats:

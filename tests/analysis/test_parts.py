@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.analysis.synth import RATE, band, pluck
+from tests.analysis.synth import RATE, band, plainly_played, pluck
 from tests.conftest import FERRY
 from ychronos.analysis import spectra, tuning
 from ychronos.analysis.beats import bars, click, count, counting, pulse, rivals
@@ -343,7 +343,9 @@ def test_what_is_stated_of_sections_is_kept() -> None:
     rows /= np.sqrt((rows**2).sum((1, 2), keepdims=True))
     chance = np.abs(rng.normal(0, 1, (n, 30)))
     chance /= np.sqrt((chance**2).sum(1, keepdims=True))
-    features = sections.BarFeatures(rows, rng.normal(0, 1, (n, 9)), np.zeros(n), chance, rng.integers(0, 36, (n, 4)))
+    features = sections.BarFeatures(
+        rows, rng.normal(0, 1, (n, 9)), np.zeros(n), chance, rng.integers(0, 36, (n, 4)), *plainly_played(n)
+    )
     heard = sections.decide(features)
     free = [d.first for d in heard.sections]
     found = sections.around(heard, [5, 17])
@@ -365,7 +367,7 @@ def test_a_transposed_section_is_the_same_music() -> None:
 
 def test_a_few_bars_are_one_section() -> None:
     features = sections.BarFeatures(
-        np.ones((2, 4, 12)), np.zeros((2, 3)), np.zeros(2), np.ones((2, 5)), np.zeros((2, 4), int)
+        np.ones((2, 4, 12)), np.zeros((2, 3)), np.zeros(2), np.ones((2, 5)), np.zeros((2, 4), int), *plainly_played(2)
     )
     assert [(d.first, d.last) for d in sections.decide(features).sections] == [(0, 2)]
 

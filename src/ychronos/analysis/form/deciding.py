@@ -29,7 +29,9 @@ def describe_bars(evidence: Evidence, song: Song) -> sections.BarFeatures:
         start, end = grid.bar_range(bar)
         steps = [start + (end - start) * Fraction(2 * k + 1, 2 * sections.SLICES) for k in range(sections.SLICES)]
         parts.append([song.chords[song.chord_index(p)].chord for p in steps])
-    return sections.describe(evidence.form, evidence.harmony, lines, parts)
+    bars = range(lead, len(grid.bars))
+    tonic = [song.key_at(grid.bar_range(bar)[0]).tonic for bar in bars]
+    return sections.describe(evidence.form, evidence.harmony, lines, parts, tonic, [grid.bars[b].beats for b in bars])
 
 
 def sections_of(heard: sections.Heard, grid: Grid, statements: Statements) -> Track[Section]:
@@ -59,11 +61,12 @@ def sections_of(heard: sections.Heard, grid: Grid, statements: Statements) -> Tr
 def _heard(board: Board) -> sections.Heard:
     grid: Grid = board["bare grid"]
     song = blank_song("", RecordingRef("", "", 0.0), grid)
-    return sections.decide(describe_bars(board["evidence"], replace(song, chords=board["chords heard"])))
+    song = replace(song, chords=board["chords heard"], keys=board["keys heard"])
+    return sections.decide(describe_bars(board["evidence"], song))
 
 
 STAGES = (
-    Stage("form by sound alone", ("evidence", "bare grid", "chords heard"), "form heard", _heard, listens=True),
+    Stage("form by sound alone", ("evidence", "bare grid", "chords heard", "keys heard"), "form heard", _heard, listens=True),
     Stage("sections", ("form heard", "bare grid", "song"), "sections",
           lambda b: sections_of(b["form heard"], b["bare grid"], b["song"].statements)),
 )  # fmt: skip

@@ -23,7 +23,7 @@ from ..spectra import BAND_RATE, Array
 from . import boundaries, called, tapes, wholes
 from .repeats import MOVED, SAME, Repeats, find
 
-SLICES = 4
+SLICES, EIGHTHS = 4, 8
 TAPE_CUT = 0.9  # how sure it is that something begins where a tape of many songs was cut
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
@@ -64,13 +64,16 @@ class DecidedSection:
 class BarFeatures:
     """Per bar: ``harmony`` (n, SLICES, 12) unit rows, ``sound`` (n, k) standardised, ``level`` (n,) in dB,
     ``chances`` (n, k) unit rows of the roots of chord chances, ``chords`` (n, SLICES) root * 3 + kind, -1 for
-    none."""
+    none, ``parts`` (n, EIGHTHS, k) the sound of the parts of a bar, ``tonic`` (n,) of the key, ``beats`` (n,) of the bar."""
 
     harmony: Floats
     sound: Floats
     level: Floats
     chances: Floats
     chords: NDArray[np.int_]
+    parts: Floats
+    tonic: NDArray[np.int_]
+    beats: NDArray[np.int_]
 
     def between(self, first: int, last: int) -> BarFeatures:
         return BarFeatures(*(getattr(self, f.name)[first:last] for f in fields(self)))
@@ -117,10 +120,15 @@ def frames(bands: Array, notes: Array) -> Frames:
 
 
 def describe(
-    kept: Frames, chords_heard: HarmonyEvidence, lines: Floats, chords: Sequence[Sequence[Chord]]
+    kept: Frames,
+    chords_heard: HarmonyEvidence,
+    lines: Floats,
+    chords: Sequence[Sequence[Chord]],
+    tonic: Sequence[int],
+    beats: Sequence[int],
 ) -> BarFeatures:
     """Features of the bars between the bar lines ``lines`` (n + 1,) in seconds; ``chords_heard`` is what the net
-    hears, ``chords`` those that were decided in SLICES parts of each bar."""
+    hears, ``chords`` those that were decided in SLICES parts of each bar, ``tonic`` of its key, ``beats`` how many it has."""
     count = len(lines) - 1
     slices = np.interp(np.arange(count * SLICES + 1) / SLICES, np.arange(count + 1), lines)
     harmony = kept.kept.means("chroma", kept.chroma, slices).reshape(count, SLICES, 12)
@@ -129,11 +137,12 @@ def describe(
     per_bar = kept.kept.means("sound", kept.sound, lines, BAND_RATE)
     standard = (per_bar - per_bar.mean(0)) / (0.5 * per_bar.std(0) + 0.5 * per_bar.std() + 1e-6)
     level = kept.levels(lines)
-    eighths = np.interp(np.arange(count * 8 + 1) / 8, np.arange(count + 1), lines)
+    eighths = np.interp(np.arange(count * EIGHTHS + 1) / EIGHTHS, np.arange(count + 1), lines)
+    parts = kept.kept.means("sound", kept.sound, eighths, BAND_RATE).reshape(count, EIGHTHS, -1)
     chance = np.exp(np.maximum(chords_heard.kept.means("chords", chords_heard.chord, eighths), -12))
-    chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(8)
+    chance = np.sqrt(chance / chance.sum(1, keepdims=True)).reshape(count, -1) / np.sqrt(EIGHTHS)
     numbers = np.array([[chord_number(c) for c in bar] for bar in chords])
-    return BarFeatures(harmony, standard, level, chance, numbers)
+    return BarFeatures(harmony, standard, level, chance, numbers, parts, np.array(tonic), np.array(beats))
 
 
 def busy(features: BarFeatures) -> Floats:
@@ -149,6 +158,13 @@ def similarity(features: BarFeatures) -> tuple[Floats, Floats]:
     size = (sound**2).mean(1)
     distance = np.sqrt(np.maximum(0, size[:, None] + size[None] - 2 * (sound @ sound.T) / sound.shape[1]))
     return harmony, np.exp(-distance)
+
+
+def looked_at(features: BarFeatures, harmony: Floats, sound: Floats, shared: Floats) -> boundaries.Looked:
+    """What tells where sections begin."""
+    return boundaries.Looked(
+        features.level, harmony, sound, shared, features.chords, features.parts, features.tonic, features.beats
+    )
 
 
 @dataclass(frozen=True)
@@ -188,7 +204,7 @@ def _of_one(features: BarFeatures) -> Heard:
     if count < 4:
         return Heard((DecidedSection(0, count, "A", "Song", 0.5),), None, np.zeros(count))
     shared = features.chances @ features.chances.T
-    odds = boundaries.log_odds(features.level, harmony, sound, shared, features.chords)
+    odds = boundaries.log_odds(looked_at(features, harmony, sound, shared))
     begin = odds + BEGIN
     repeats = find(_both(harmony, shared), features.chords)
     first, length = np.divmod(np.arange(count * _TOO_LONG), _TOO_LONG)
