@@ -31,6 +31,7 @@ WIDTH, DROPPED, DECAY = 24, 0.3, 0.02
 NOISE = 0.15  # added to what is looked at, in its own spread
 SHORTEST = 14  # bars of a piece
 TOGETHER = 6  # songs of a step
+RIDGE = 3.0  # of the plain regression
 
 
 def analysed(path: Path) -> tuple[Song, sections.BarFeatures, boundaries.Looked]:
@@ -116,6 +117,20 @@ def print_chosen(folder: Path) -> None:
     print(f"CHOSEN = ({slope:.2f}, {constant:.2f})")
 
 
+def logistic(x: np.ndarray, y: np.ndarray) -> dict[str, np.ndarray]:
+    """A plain logistic regression over what bars look like, each line by itself."""
+    z, sign = x[:, : boundaries.AROUND], 2 * y - 1
+
+    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
+        value = z @ w[:-1] + w[-1]
+        wrong = 1 / (1 + np.exp(-value)) - y
+        total = np.logaddexp(0, -value * sign).sum() + RIDGE * (w[:-1] ** 2).sum() / 2
+        return float(total), np.append(z.T @ wrong + RIDGE * w[:-1], wrong.sum())
+
+    found = minimize(loss, np.zeros(z.shape[1] + 1), jac=True, method="L-BFGS-B", options={"maxiter": 500}).x
+    return {"line.weight": found[:-1], "line.bias": found[-1:]}
+
+
 def trained(songs: list[tuple[np.ndarray, np.ndarray]], steps: int) -> dict[str, np.ndarray]:
     """The weights of all nets, as :mod:`boundaries` reads them, from (looked at, true) of each song."""
     import torch
@@ -126,7 +141,11 @@ def trained(songs: list[tuple[np.ndarray, np.ndarray]], steps: int) -> dict[str,
     rows = np.concatenate([x for x, _ in songs])
     mean, scale = rows.mean(0), rows.std(0) + 1e-4
     data = [(torch.tensor((x - mean) / scale).float(), torch.tensor(y).float()) for x, y in songs if len(x) > SHORTEST]
-    out: dict[str, np.ndarray] = {"mean": mean, "scale": scale}
+    out: dict[str, np.ndarray] = {
+        "mean": mean,
+        "scale": scale,
+        **logistic((rows - mean) / scale, np.concatenate([y for _, y in songs])),
+    }
     for seed in range(boundaries.NETS):
         torch.manual_seed(seed)
         rng = np.random.default_rng(seed)

@@ -17,7 +17,7 @@ from ychronos.analysis.beats.pulsenet import PulseEvidence
 from ychronos.analysis.chords import alike, harmony
 from ychronos.analysis.chords.chordnet import CHORDS
 from ychronos.analysis.explain import stops
-from ychronos.analysis.form import repeats, sections, tapes, wholes
+from ychronos.analysis.form import boundaries, repeats, sections, tapes, wholes
 from ychronos.theory.chord import parse_chord
 
 RNG = np.random.default_rng(11)
@@ -339,9 +339,10 @@ def test_a_stretch_in_eighths_follows_a_pattern(lengths: list[int], regular: boo
 
 
 def _textures(limits: list[int], of: list[float]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Likeness of bars, level and odds for stretches whose textures are numbers."""
+    """Likeness of bars, level and odds for stretches whose textures are numbers: where one changes it sounds like a beginning."""
     bars = np.concatenate([np.full(b - a, t) for a, b, t in zip(limits, limits[1:], of, strict=False)])
-    return np.exp(-np.abs(bars[:, None] - bars[None])), 3 * bars, np.full(len(bars), -2.0)
+    odds = np.where(np.diff(bars, prepend=bars[:1]) != 0, 1.0, -4.0)
+    return np.exp(-np.abs(bars[:, None] - bars[None])), 3 * bars, odds
 
 
 def test_phrases_that_always_follow_each_other_in_one_texture_are_one_section() -> None:
@@ -360,3 +361,54 @@ def test_wholes_begin_and_end_where_phrases_do(phrases: list[tuple[str, int, flo
     assert made[0] == 0 and made[-1] == limits[-1] and made == sorted(set(made)) and set(made) <= set(limits)
     joined = [b - a for a, b in itertools.pairwise(made) if (a, b) not in set(itertools.pairwise(limits))]
     assert all(n <= wholes.LONGEST for n in joined)
+
+
+# ---------------------------------------------------------------- where sections begin
+
+
+def played(begins: tuple[int, ...], bars: int = 32, seed: int = 3) -> sections.BarFeatures:
+    """Bars of two musics that take turns, each of its own texture; before each beginning a fill, at it a crash and home."""
+    rng = np.random.default_rng(seed)
+    text, part = "", 0
+    for bar in range(bars):
+        if bar in begins:
+            text += "|"
+            part += 1
+        text += ("CFGA", "EDEA")[part % 2][bar % 4]
+    one = music(text)
+    parts = np.abs(rng.normal(0.3, 0.03, (bars, 8, 24)))
+    for bar in begins:
+        parts[bar - 1, 6:, 12:] += 0.8
+        parts[bar, 0, 12:] += 0.9
+    return replace(
+        one,
+        parts=parts,
+        level=rng.normal(0, 0.3, bars) + [float(text.replace("|", "")[b] in "ED") * 3 for b in range(bars)],
+    )
+
+
+def test_a_section_begins_where_everything_says_so() -> None:
+    begins = (8, 16, 24)
+    bars = played(begins)
+    harmony, sound = sections.similarity(bars)
+    odds = boundaries.log_odds(sections.looked_at(bars, harmony, sound, bars.chances @ bars.chances.T))
+    assert set(np.argsort(odds[1:])[-3:] + 1) == set(begins)
+    assert odds[list(begins)].min() > np.delete(odds, [0, *begins]).max() + 1
+    assert [s.first for s in sections.decide(bars).sections] == [0, *begins]
+
+
+def test_what_is_looked_at_does_not_depend_on_how_loud_the_record_is() -> None:
+    bars = played((8, 16, 24))
+    harmony, sound = sections.similarity(bars)
+    shared = bars.chances @ bars.chances.T
+    plain = sections.looked_at(bars, harmony, sound, shared).features()
+    louder = sections.looked_at(replace(bars, level=bars.level + 20), harmony, sound, shared).features()
+    assert plain.shape == (32, 70) and np.allclose(plain, louder)
+
+
+def test_a_beginning_is_told_wherever_the_song_is_cut() -> None:
+    """The nets do not count from the first bar: a piece of the song has the same beginnings."""
+    bars = played((8, 16, 24), bars=40)
+    whole = {s.first for s in sections.decide(bars).sections}
+    piece = {s.first + 5 for s in sections.decide(bars.between(5, 40)).sections if s.first}
+    assert piece == whole - {0}

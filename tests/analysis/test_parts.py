@@ -336,7 +336,9 @@ def test_sections_of_a_real_form(ferry) -> None:
     assert all(0 < s.confidence <= 1 for s in song.sections)
 
 
-def test_what_is_stated_of_sections_is_kept() -> None:
+def test_what_is_stated_of_sections_is_kept(monkeypatch: pytest.MonkeyPatch) -> None:
+    begins = np.where(np.arange(24) % 8 == 0, 8.0, -8.0)
+    monkeypatch.setattr(sections.boundaries, "log_odds", lambda looked: begins)
     rng = np.random.default_rng(4)
     n = 24
     rows = rng.normal(0, 1, (n, 4, 12))
@@ -348,6 +350,7 @@ def test_what_is_stated_of_sections_is_kept() -> None:
     )
     heard = sections.decide(features)
     free = [d.first for d in heard.sections]
+    assert free == [0, 8, 16], "what is plainly a beginning is one"
     found = sections.around(heard, [5, 17])
     assert {5, 17} <= {d.first for d in found}
     assert {b for b in free if min(abs(b - 5), abs(b - 17)) > sections.NEAR} <= {d.first for d in found}

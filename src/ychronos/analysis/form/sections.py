@@ -28,9 +28,9 @@ TAPE_CUT = 0.9  # how sure it is that something begins where a tape of many song
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
 SHORT = 0.6  # of a section's usual length: only a piece of it
-LENGTH_WEIGHT, BEGIN = 2.0, 2.5
-CHOSEN = (0.64, 1.89)  # of the log odds of a line that is chosen, and constant: how likely a section does begin there
-REPEAT = 0.8  # log weight of a bar that is just as in another section
+LENGTH_WEIGHT, BEGIN = 1.0, 1.0
+CHOSEN = (0.9, 2.3)  # of the log odds of a line that is chosen, and constant: how likely a section does begin there
+REPEAT = 0.4  # log weight of a bar that is just as in another section
 # of a bar that is as in another section at another pitch, and bars for the section: boundaries do not see such repeats
 MOVED_WORTH, MOVED_EXTRA = 0.8, 4.0
 FITS = 0.06  # of how well two lengths fit, below which stretches are not compared
