@@ -348,7 +348,11 @@ def _textures(limits: list[int], of: list[float]) -> tuple[np.ndarray, np.ndarra
 def test_phrases_that_always_follow_each_other_in_one_texture_are_one_section() -> None:
     letters = list("XABABABCAB")
     limits = [0, *np.cumsum([4] + [8] * 9).tolist()]
-    plain = wholes.join(limits, letters, *_textures(limits, [0.0] * 10))
+    sound, level, odds = _textures(limits, [0.0] * 10)
+    odds[[limits[i] for i, x in enumerate(letters) if x != "B"]] = (
+        1.0  # something begins there, but not in the middle of a pair
+    )
+    plain = wholes.join(limits, letters, sound, level, odds)
     assert set(plain) == set(limits) - {limits[i + 1] for i, x in enumerate(letters) if x == "A"}
     louder = [0.0 if x != "B" else 1.5 for x in letters]  # every second one with all the band: a verse and a chorus
     assert wholes.join(limits, letters, *_textures(limits, louder)) == limits
