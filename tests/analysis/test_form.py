@@ -355,7 +355,9 @@ def test_phrases_that_always_follow_each_other_in_one_texture_are_one_section() 
     plain = wholes.join(limits, letters, sound, level, odds)
     assert set(plain) == set(limits) - {limits[i + 1] for i, x in enumerate(letters) if x == "A"}
     louder = [0.0 if x != "B" else 1.5 for x in letters]  # every second one with all the band: a verse and a chorus
-    assert wholes.join(limits, letters, *_textures(limits, louder)) == limits
+    sound, level, odds = _textures(limits, louder)
+    odds[limits[:-1]] = 1.0
+    assert wholes.join(limits, letters, sound, level, odds) == limits
 
 
 @given(st.lists(st.tuples(st.sampled_from("ABC"), st.integers(1, 12), st.floats(0, 2)), min_size=1, max_size=20))
