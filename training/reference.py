@@ -34,7 +34,7 @@ def main() -> None:
     pitch = rng.random((CHORD_FRAMES, PITCH_BINS)).astype(np.float32) ** 6
     with torch.no_grad():
         pulse_in = torch.from_numpy(pulsenet.inputs(bands, notes).T.copy())[None]
-        pulse = train_pulse.load(WEIGHTS / "pulse.npz").eval()(pulse_in)[0].T.numpy()
+        pulse = train_pulse.load([WEIGHTS / "pulse.npz"]).eval()(pulse_in)[0].T.numpy()
         features = torch.from_numpy(chordnet.note_features(chordnet.compress(pitch)))[None]
         said = {}
         for name, *_ in chordnet.NETS:
