@@ -58,6 +58,7 @@ FERRY, KNOTS, WALTZ, GULLS, LAMPS, NETS = (
 
 def fresh(path: Path | None = None, wait: bool = True) -> Window:
     window = Window()
+    window.sheet.patience = float("inf")  # a picture shows everything
     window.ask_save = lambda _: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.resize(1280, 800)
     window.show()

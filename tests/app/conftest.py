@@ -17,11 +17,14 @@ from ychronos.analysis.evidence import Evidence
 from ychronos.app import start
 from ychronos.app.dialogs.asking import Ask
 from ychronos.app.settings import Settings
+from ychronos.app.sheet.sheet import SheetView
 from ychronos.app.window import Window
 from ychronos.audio import recording as recordings
 from ychronos.audio.play.outputs import ManualOutput
 from ychronos.audio.recording import Recording
 from ychronos.song.model import Song
+
+SheetView.patience = float("inf")  # what is looked at shows everything
 
 
 @pytest.fixture(scope="session")

@@ -314,6 +314,26 @@ def test_zoom_and_bars_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
     assert max(len(r.bars) for r in w.sheet.geometry_.rows) == 3
 
 
+def test_rows_that_take_long_wait_for_the_next_turn(ferry_window: Window, qtbot: QtBot) -> None:
+    """With no patience at all one row is painted in a turn, the others stand as they were; in the end all show the song."""
+    w = ferry_window
+    view = w.sheet.viewport()
+    w.sheet.set_zoom(0.7)
+    QApplication.processEvents()
+    before = view.grab().toImage()
+    w.sheet.patience = 0.0
+    for section, name in enumerate(("Lamps", "Harbour part", "Mole")):
+        w.session.edit(lambda s, k=section, n=name: edits.rename_section(s, k, n))
+    first = view.grab().toImage()
+    assert first != before, "the first row is painted at once"
+    for _ in range(60):
+        QApplication.processEvents()
+    shown = view.grab().toImage()
+    w.sheet.patience = float("inf")
+    w.sheet.forget_pictures()
+    assert shown == view.grab().toImage() != first, "the others came in turns of their own"
+
+
 def test_doubts_are_a_queue(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     w.session.edit(lambda s: edits.mark_unsure(s, 5, True))

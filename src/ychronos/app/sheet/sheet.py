@@ -6,13 +6,14 @@ caret and selection live in the document.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
@@ -72,6 +73,8 @@ class SheetView(QAbstractScrollArea):
     line_note_heard = Signal(int)  # MIDI number of a note of a line that was chosen or typed
     stretch_chosen = Signal(object, object)  # positions, free of beats
 
+    patience = 0.04  # seconds of painting after which rows that were painted before wait for the next turn
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
@@ -93,6 +96,7 @@ class SheetView(QAbstractScrollArea):
         self.preview: GuitarSetup | None = None  # a guitar that is shown, not stated
         self._previewed: Song | None = None
         self._reach: tuple[object, list[Part]] = (None, [])
+        self._painted = 0  # rows, ever
         self.drag = BeatDrag(self)
         self.tab = TabHand(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -118,6 +122,7 @@ class SheetView(QAbstractScrollArea):
 
     def _new_recording(self) -> None:
         self._waveform = Waveform(self.session.recording) if self.session.recording else None
+        self.forget_pictures()
         self.refresh()
 
     def refresh(self) -> None:
@@ -359,15 +364,26 @@ class SheetView(QAbstractScrollArea):
         area = QRectF(event.rect()).translated(offset)
         song = self.session.song
         if song is not None and self.geometry_ is not None:
-            view = self._view()
+            view, until, waits = self._view(), time.perf_counter() + self.patience, False
+            done = self._painted
             for box in self.geometry_.rows_between(area.top(), area.bottom()):
-                painter.drawPixmap(QPointF(0, box.y - box.above - ROW_MARGIN), self._picture(box, view))
+                late = self._painted > done and time.perf_counter() > until  # one at least in every turn
+                picture = self._shown_before(box) if late else None
+                waits |= picture is not None
+                painter.drawPixmap(QPointF(0, box.y - box.above - ROW_MARGIN), picture or self._picture(box, view))
+            if waits:  # the rest in the next turn, so that a key or a click comes between
+                QTimer.singleShot(0, self.viewport().update)
         elif self.session.recording is not None:
             self._paint_raw(painter, area)
         self._paint_preview(painter)
         self._paint_cursor(painter)
         self.drag.paint(painter)
         self.tab.paint(painter)
+
+    def _shown_before(self, box: RowBox) -> QPixmap | None:
+        """What stood in a row's place at the last look, None where its place is another one now."""
+        kept = self._pictures.get(box.index)
+        return kept[1] if kept is not None and kept[0][2] == box else None
 
     def _picture(self, box: RowBox, view: View) -> QPixmap:
         """A row as painted last time, as long as it shows the same; scrolling, the cursor and edits elsewhere only copy it."""
@@ -388,6 +404,7 @@ class SheetView(QAbstractScrollArea):
             while len(self._pictures) >= KEPT_ROWS:
                 del self._pictures[next(iter(self._pictures))]
             kept = (state, picture, names)
+            self._painted += 1
         self._pictures[box.index] = kept  # the newest is the last to go
         self._names[box.index] = kept[2]
         return kept[1]
