@@ -16,7 +16,6 @@ from PySide6.QtGui import QAccessible, QAccessibleInterface, QColor, QWindow
 from PySide6.QtWidgets import QAccessibleWidget, QWidget
 
 Role = QAccessible.Role
-Where = QRectF
 
 
 @dataclass(frozen=True)
@@ -38,13 +37,43 @@ class Shows(Protocol):
     def painted_on(self) -> QWidget: ...
 
 
-class _Child(QAccessibleInterface):
+class _Holds:
+    """What a view and its parts have in common: parts as children, made when they are asked for and then kept."""
+
+    _children: list[_Child]
+
+    def parts(self) -> Sequence[Part]:
+        raise NotImplementedError
+
+    def view(self) -> QWidget:
+        raise NotImplementedError
+
+    def childCount(self) -> int:
+        return len(self.parts())
+
+    def child(self, index: int) -> QAccessibleInterface:
+        if not 0 <= index < self.childCount():
+            return None  # type: ignore[return-value]
+        while len(self._children) <= index:
+            self._children.append(_Child(self, len(self._children)))
+        return self._children[index]
+
+    def indexOfChild(self, child: QAccessibleInterface) -> int:
+        return self._children.index(child) if child in self._children else -1  # type: ignore[arg-type]
+
+    def childAt(self, x: int, y: int) -> QAccessibleInterface | None:
+        at = self.view().mapFromGlobal(QPoint(x, y)).toPointF()
+        found = next((i for i, p in enumerate(self.parts()) if p.rect.contains(at)), None)
+        return self.child(found) if found is not None else None
+
+
+class _Child(_Holds, QAccessibleInterface):  # type: ignore[misc]
     """A part by its place among those of its parent."""
 
-    def __init__(self, parent: _Parent, at: int) -> None:
-        super().__init__()
+    def __init__(self, parent: _Holds, at: int) -> None:
+        QAccessibleInterface.__init__(self)
         self._parent, self._at = parent, at
-        self._children: list[_Child] = []
+        self._children = []
 
     @property
     def part(self) -> Part | None:
@@ -69,18 +98,6 @@ class _Child(QAccessibleInterface):
 
     def parent(self) -> QAccessibleInterface:
         return self._parent  # type: ignore[return-value]
-
-    def childCount(self) -> int:
-        return len(self.parts())
-
-    def child(self, index: int) -> QAccessibleInterface:
-        return _of(self, self._children, index)  # type: ignore[return-value]
-
-    def indexOfChild(self, child: QAccessibleInterface) -> int:
-        return self._children.index(child) if child in self._children else -1  # type: ignore[arg-type]
-
-    def childAt(self, x: int, y: int) -> QAccessibleInterface | None:  # type: ignore[override]
-        return _under(self, x, y)
 
     def text(self, kind: QAccessible.Text) -> str:
         part = self.part
@@ -117,48 +134,19 @@ class _Child(QAccessibleInterface):
         return QColor()
 
 
-class _View(QAccessibleWidget):
+class _View(_Holds, QAccessibleWidget):  # type: ignore[misc]
     """A view with its parts as children."""
 
     def __init__(self, shows: Shows, widget: QWidget) -> None:
-        super().__init__(widget, Role.List, widget.accessibleName())
+        QAccessibleWidget.__init__(self, widget, Role.List, widget.accessibleName())
         self._shows = shows
-        self._children: list[_Child] = []
+        self._children = []
 
     def parts(self) -> Sequence[Part]:
         return self._shows.accessible_parts()
 
     def view(self) -> QWidget:
         return self._shows.painted_on()
-
-    def childCount(self) -> int:
-        return len(self.parts())
-
-    def child(self, index: int) -> QAccessibleInterface:
-        return _of(self, self._children, index)  # type: ignore[return-value]
-
-    def indexOfChild(self, child: QAccessibleInterface) -> int:
-        return self._children.index(child) if child in self._children else -1  # type: ignore[arg-type]
-
-    def childAt(self, x: int, y: int) -> QAccessibleInterface | None:  # type: ignore[override]
-        return _under(self, x, y)
-
-
-_Parent = _View | _Child
-
-
-def _of(parent: _Parent, children: list[_Child], index: int) -> QAccessibleInterface | None:
-    if not 0 <= index < len(parent.parts()):
-        return None
-    while len(children) <= index:
-        children.append(_Child(parent, len(children)))
-    return children[index]
-
-
-def _under(parent: _Parent, x: int, y: int) -> QAccessibleInterface | None:
-    at = parent.view().mapFromGlobal(QPoint(x, y)).toPointF()
-    found = next((i for i, p in enumerate(parent.parts()) if p.rect.contains(at)), None)
-    return parent.child(found) if found is not None else None
 
 
 def _made(_: str, thing: QObject) -> QAccessibleInterface | None:
