@@ -13,7 +13,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linear_sum_assignment
 
 from .. import net
 
@@ -146,6 +145,8 @@ def _edges(rows: Floats, letters: Sequence[str], logs: Floats) -> dict[int, int]
 
 def _shared(of_music: Mapping[str, Floats], times: Mapping[str, int]) -> dict[str, tuple[int, int]]:
     """(role, which music of that role) of each music: the best for all of them together."""
+    from scipy.optimize import linear_sum_assignment  # loaded when a song is decided, not with the window
+
     musics = list(of_music)
     if not musics:
         return {}

@@ -8,7 +8,6 @@ Conventions: float32 frames (n, 2); everything is done in place of the block tha
 from __future__ import annotations
 
 import numpy as np
-import scipy.signal
 from numpy.typing import NDArray
 
 from ..decode import Samples
@@ -38,17 +37,7 @@ class Ear:
         if mode not in MODES:
             raise ValueError(f"nothing is called “{mode}” here")
         self.rate, self.mode = rate, mode
-        nyquist = rate / 2
-        low, high = (min(f, 0.9 * nyquist) for f in _CROSS)
-        butter = scipy.signal.butter
-        self._filters: list[NDArray[np.float64]] = {
-            "low": [butter(4, min(LOW_TOP, 0.9 * nyquist), "low", fs=rate, output="sos")],
-            "middle": [butter(2, (MIDDLE[0], min(MIDDLE[1], 0.9 * nyquist)), "band", fs=rate, output="sos")],
-            "soft": [
-                butter(2, low, "low", fs=rate, output="sos"),
-                butter(2, high, "high", fs=rate, output="sos"),
-            ],
-        }.get(mode, [])
+        self._filters = _filters(rate, mode)
         self._poles = [float(np.exp(-1 / (rate * t))) for t in (_QUICK, _SLOW)]
         self.forget()
 
@@ -77,14 +66,33 @@ class Ear:
             block[:] = self._filtered(0, block)
 
     def _filtered(self, i: int, block: Samples) -> NDArray[np.float64]:
-        out, self._state[i] = scipy.signal.sosfilt(self._filters[i], block, axis=0, zi=self._state[i])
+        from scipy.signal import sosfilt
+
+        out, self._state[i] = sosfilt(self._filters[i], block, axis=0, zi=self._state[i])
         return np.asarray(out)
 
     def _softened(self, i: int, band: NDArray[np.float64]) -> NDArray[np.float64]:
+        from scipy.signal import lfilter
+
         size = np.abs(band).max(axis=1)
         levels = []
         for k, pole in enumerate(self._poles):
-            level, self._envelopes[i][k] = scipy.signal.lfilter([1 - pole], [1, -pole], size, zi=self._envelopes[i][k])
+            level, self._envelopes[i][k] = lfilter([1 - pole], [1, -pole], size, zi=self._envelopes[i][k])
             levels.append(level)
         gain = np.clip(1.2 * (levels[1] + 1e-4) / (levels[0] + 1e-4), _LEAST, 1.0)
         return np.asarray(band * gain[:, None])
+
+
+def _filters(rate: int, mode: str) -> list[NDArray[np.float64]]:
+    """What a mode filters with. The library is only loaded for a mode that does: it takes longer than the rest of the window."""
+    if mode not in ("low", "middle", "soft"):
+        return []
+    from scipy.signal import butter
+
+    nyquist = rate / 2
+    if mode == "low":
+        return [butter(4, min(LOW_TOP, 0.9 * nyquist), "low", fs=rate, output="sos")]
+    if mode == "middle":
+        return [butter(2, (MIDDLE[0], min(MIDDLE[1], 0.9 * nyquist)), "band", fs=rate, output="sos")]
+    low, high = (min(f, 0.9 * nyquist) for f in _CROSS)
+    return [butter(2, low, "low", fs=rate, output="sos"), butter(2, high, "high", fs=rate, output="sos")]

@@ -11,7 +11,6 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-import scipy.signal
 from numpy.typing import NDArray
 
 from ..decode import Samples
@@ -39,13 +38,15 @@ def _delays(rate: int, pitch: float) -> tuple[int, float]:
 @lru_cache(maxsize=160)
 def pluck(rate: int, pitch: float, bright: float = 0.5) -> Samples:
     """A note at a pitch in Hz; ``bright`` from 0 (thumb, bass) to 1 (pick near the bridge)."""
+    from scipy.signal import lfilter  # when a string is first heard: the window does not wait for it
+
     whole, allpass = _delays(rate, pitch)
     count = int(LENGTH * rate)
     rng = np.random.default_rng(round(pitch * 100))
     burst = np.zeros(count)
     noise = rng.uniform(-1, 1, whole)
     smooth = 0.15 + 0.8 * (1 - bright)
-    noise = scipy.signal.lfilter([1 - smooth], [1, -smooth], noise)
+    noise = lfilter([1 - smooth], [1, -smooth], noise)
     burst[:whole] = noise - noise.mean()
     place = max(1, int(whole * (0.13 + 0.1 * (1 - bright))))  # where the string is struck: a comb
     burst[place:] -= 0.9 * burst[:-place]
@@ -55,7 +56,7 @@ def pluck(rate: int, pitch: float, bright: float = 0.5) -> Samples:
     out *= np.minimum(1.0, np.arange(count) / (0.0008 * rate))
     tail = int(0.15 * rate)
     out[-tail:] *= np.linspace(1, 0, tail)
-    out -= scipy.signal.lfilter([0.002], [1, -0.998], out)
+    out -= lfilter([0.002], [1, -0.998], out)
     peak = np.abs(out[: rate // 2]).max() or 1.0
     sound = np.asarray(_LEVEL * out / peak, np.float32)
     sound.setflags(write=False)
@@ -65,6 +66,8 @@ def pluck(rate: int, pitch: float, bright: float = 0.5) -> Samples:
 def _ring(burst: NDArray[np.float64], whole: int, allpass: float, loss: float) -> NDArray[np.float64]:
     """y[n] = x[n] + loss * A(z) * blend(z) * y[n - whole] with the all-pass A = (a + z^-1) / (1 + a z^-1), a turn
     of the string at a time."""
+    from scipy.signal import lfilter
+
     count = len(burst)
     out = np.zeros(count + 1)  # one sample of silence before the first
     top = np.convolve([1 - _BLEND, _BLEND], [allpass, 1.0]) * loss
@@ -75,6 +78,6 @@ def _ring(burst: NDArray[np.float64], whole: int, allpass: float, loss: float) -
             out[1 : stop + 1] = burst[:stop]
             continue
         back = out[1 + start - whole : 1 + stop - whole]
-        turned, state = scipy.signal.lfilter(top, [1.0, allpass], back, zi=state)
+        turned, state = lfilter(top, [1.0, allpass], back, zi=state)
         out[1 + start : 1 + stop] = burst[start:stop] + turned
     return out[1:]
