@@ -11,13 +11,15 @@ from __future__ import annotations
 import mmap
 from collections.abc import Callable, Iterator
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
-import scipy.fft
-import scipy.sparse
 from numpy.typing import NDArray
 
 from ..audio.recording import ANALYSIS_RATE as RATE
+
+if TYPE_CHECKING:  # what transforms is loaded when sound is looked at, beside the window; the window is drawn before
+    from scipy.sparse import csr_matrix
 
 Floats = NDArray[np.float64]
 Array = NDArray[np.float32]
@@ -50,12 +52,14 @@ def magnitudes(
     signal: Array, size: int, hop: int, tick: Callable[[float], None] = lambda _: None
 ) -> Iterator[tuple[int, Array]]:
     """(first frame, magnitude spectra (n, size // 2 + 1)) in blocks; a full-scale sine gives about 1."""
+    from scipy.fft import rfft
+
     window = np.hanning(size + 1)[:-1].astype(np.float32)
     window *= 2 / window.sum()
     count = len(signal) // hop + 1
     for start in range(0, count, _FRAMES_AT_A_TIME):
         stop = min(count, start + _FRAMES_AT_A_TIME)
-        spectrum = scipy.fft.rfft(frames(signal, size, hop, start, stop) * window, axis=1)
+        spectrum = rfft(frames(signal, size, hop, start, stop) * window, axis=1)
         yield start, np.abs(spectrum)
         if start // _FRAMES_AT_A_TIME % 32 == 31:
             let_go(signal)
@@ -71,8 +75,10 @@ def let_go(signal: Array) -> None:
 
 
 @lru_cache(maxsize=1)
-def _band_matrix() -> scipy.sparse.csr_matrix:
+def _band_matrix() -> csr_matrix:
     """Triangular bands, equally spaced on a scale that is linear below and logarithmic above 500 Hz."""
+    from scipy.sparse import csr_matrix
+
     low, high = 40.0, 10000.0
 
     def warp(f: NDArray[np.float64] | float) -> NDArray[np.float64]:
@@ -86,7 +92,7 @@ def _band_matrix() -> scipy.sparse.csr_matrix:
     for row, centre in zip(weights, edges[1:-1], strict=True):
         if not row.any():  # a band narrower than a bin takes the nearest bin
             row[int(round(centre * BAND_FFT / RATE))] = 1.0
-    return scipy.sparse.csr_matrix((weights / weights.sum(1, keepdims=True)).astype(np.float32))
+    return csr_matrix((weights / weights.sum(1, keepdims=True)).astype(np.float32))
 
 
 def bands(signal: Array, tick: Callable[[float], None] = lambda _: None) -> Array:
@@ -99,8 +105,10 @@ def bands(signal: Array, tick: Callable[[float], None] = lambda _: None) -> Arra
 
 
 @lru_cache(maxsize=8)
-def _pitch_matrix(size: int, cents: float, low: int, high: int) -> scipy.sparse.csr_matrix:
+def _pitch_matrix(size: int, cents: float, low: int, high: int) -> csr_matrix:
     """Interpolating map from a linear spectrum to pitch bins ``low..high`` (bin 1 of 3 is in tune)."""
+    from scipy.sparse import csr_matrix
+
     bins = np.arange(low, high)
     midi = LOWEST_MIDI + (bins - 1) / BINS + cents / 100
     half = 0.5 / BINS
@@ -116,9 +124,7 @@ def _pitch_matrix(size: int, cents: float, low: int, high: int) -> scipy.sparse.
                 rows.append(row)
                 cols.append(k)
                 values.append(weight)
-    return scipy.sparse.csr_matrix(
-        (np.array(values, np.float32), (rows, cols)), shape=(len(bins), size // 2 + 1), dtype=np.float32
-    )
+    return csr_matrix((np.array(values, np.float32), (rows, cols)), shape=(len(bins), size // 2 + 1), dtype=np.float32)
 
 
 def pitch(signal: Array, cents: float, tick: Callable[[float], None] = lambda _: None) -> Array:

@@ -16,7 +16,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
 
 from ...theory.meter import Meter
 from ..chains import begins, best_paths
@@ -161,6 +160,8 @@ def log_odds_of_one(evidence: PulseEvidence, beats: Floats, changes: ChordChange
 
 def observe(evidence: PulseEvidence, beats: Floats, odds: Floats, fixed: Fixed = Fixed()) -> Floats:
     """(n, meters, places) log weights of each state at each beat, whose log odds of being a one are ``odds``."""
+    from scipy.ndimage import median_filter
+
     edges = np.append(beats, 2 * beats[-1] - beats[-2])
     frames = np.clip(np.round(edges * BAND_RATE).astype(int), 0, len(evidence.meter))
     sums = np.concatenate([np.zeros((1, len(METERS))), np.cumsum(evidence.meter, axis=0, dtype=np.float64)])

@@ -13,7 +13,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
 
 from ...song.barlines import bars_by_clock, nearest_beat
 from ...song.grid import Bar, Grid
@@ -152,6 +151,8 @@ def beats_again(
     """Beat times around the stated beats of a grid, at the speed it counts in. Between two neighbouring
     stated beats there is no other. With ``around`` beats farther than REACH from it stay as they are; ``standing``
     says that those within it are beats unless the sound speaks against it."""
+    from scipy.ndimage import median_filter
+
     old = np.array(grid.times[:-1])
     first, last = 0, len(old)  # beats to find again; the ones beside them hold
     if around is not None:

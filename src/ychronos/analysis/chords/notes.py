@@ -15,7 +15,6 @@ from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d, uniform_filter1d
 
 from ..spectra import BINS, OCTAVES, PITCH_BINS, Array
 
@@ -41,6 +40,8 @@ def _dictionary() -> Array:
 
 def flatten(spectrum: Array) -> Array:
     """A pitch spectrum with its tone colour taken out: what stands above its surroundings, compressed."""
+    from scipy.ndimage import uniform_filter1d
+
     loud = np.sqrt((spectrum**2).mean(axis=1, keepdims=True)) + 1e-7
     log = np.log1p(30 * spectrum / np.maximum(loud, 0.02 * loud.max()))
     mean = uniform_filter1d(log, 12 * BINS + 1, axis=1, mode="nearest")
@@ -71,6 +72,8 @@ def change(chroma: Array, reach: float) -> Array:
 
     ``chroma`` is (frames, n); ``reach`` the width in frames of what is compared. Returns (frames,) in [0, 1].
     """
+    from scipy.ndimage import uniform_filter1d
+
     half = max(1, int(round(reach)))
     smooth = uniform_filter1d(chroma, half, axis=0, mode="nearest")
     before = np.roll(smooth, (half + 1) // 2 + half % 2, axis=0)
@@ -82,4 +85,6 @@ def change(chroma: Array, reach: float) -> Array:
 
 
 def smooth(values: Array, sigma: float) -> Array:
+    from scipy.ndimage import gaussian_filter1d
+
     return np.asarray(gaussian_filter1d(values, sigma, axis=0), np.float32)

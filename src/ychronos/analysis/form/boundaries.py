@@ -16,7 +16,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter
 
 from .. import net
 from ..spectra import Array
@@ -47,6 +46,8 @@ def _checkerboard(like: Floats, half: int) -> Floats:
 
 def novelty(harmony: Floats, sound: Floats) -> Floats:
     """How much begins at each bar line, (n,), about 1 for a typical section start."""
+    from scipy.ndimage import gaussian_filter
+
     count = len(harmony)
     foote = sum(w * np.maximum(0.0, _checkerboard(sound, half)) for half, w in ((2, 0.4), (4, 0.6)))
     structure = np.zeros(count)
