@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from reportlab.lib.pagesizes import A4, A5, LETTER
-
-SIZES: dict[str, tuple[float, float]] = {"A4": A4, "Letter": LETTER, "A5": A5, "tablet": (480.0, 640.0)}  # points
+MM = 72 / 25.4  # points
+SIZES: dict[str, tuple[float, float]] = {  # points
+    "A4": (210 * MM, 297 * MM),
+    "Letter": (612.0, 792.0),
+    "A5": (148 * MM, 210 * MM),
+    "tablet": (480.0, 640.0),
+}
 SMALL, LARGE = 0.6, 1.6  # against the usual size
 MOST_COLUMNS = 2
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..song.model import Song
-from . import jams, lrc, midi, musicxml, pdfchart, sungtext, tables, textchart
+from . import jams, lrc, midi, musicxml, sungtext, tables, textchart
 from .options import Options
 
 
@@ -30,9 +30,15 @@ class Exporter:
         return self.render(options.applied(song), options)
 
 
+def _pdf(song: Song, options: Options) -> bytes:
+    from . import pdfchart  # what draws pages is loaded when one is wanted, not with the window
+
+    return pdfchart.render(song, options)
+
+
 EXPORTERS: list[Exporter] = [
     Exporter("pdf", "Chart as PDF…", "Write the chart as a PDF to print", "the chart as PDF", ".pdf", "PDF (*.pdf)",
-             lambda song, o: pdfchart.render(song, o), ("Ctrl+E",)),
+             _pdf, ("Ctrl+E",)),
     Exporter("text", "Chart as text…", "Write the chart as plain text", "the chart as text", ".txt", "Text (*.txt)",
              lambda song, o: textchart.render(song, o).encode(), ("Ctrl+Shift+E",), True),
     Exporter("over", "Words with chords over them…", "Write the words of the song with the chords over them", "the words with chords over them",

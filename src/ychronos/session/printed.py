@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..formats import pdfchart
 from ..formats.options import Options
 from ..formats.registry import exporter
 from ..song.model import Song
@@ -19,7 +18,7 @@ class Printed(Far):
     options: Options
 
     def __call__(self, under: Under) -> bytes:
-        return pdfchart.render(self.options.applied(self.song), self.options)
+        return exporter("pdf").written(self.song, self.options)
 
 
 @dataclass(frozen=True)
