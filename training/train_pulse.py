@@ -21,20 +21,20 @@ from ychronos.analysis.beats import pulsenet
 from ychronos.analysis.spectra import BAND_RATE, BANDS
 
 CROP = 1500  # frames: 30 s
-WIDTH, BLOCKS = 80, 11
+WIDTH, BLOCKS = 40, 11
 BESIDE = 0.7, 0.3  # share of the first of two nets in what both say of beats, and of bar lines
 METER_CLASS = {m: i for i, m in enumerate(pulsenet.METERS)}
 
 
 class Net(nn.Module):
-    def __init__(self) -> None:
+    def __init__(self, width: int = WIDTH) -> None:
         super().__init__()
-        self.front = nn.Conv1d(pulsenet.CHANNELS, WIDTH, 5, padding=2)
+        self.front = nn.Conv1d(pulsenet.CHANNELS, width, 5, padding=2)
         self.blocks = nn.ModuleList(
-            nn.ModuleList([nn.Conv1d(WIDTH, WIDTH, 3, padding=2**i, dilation=2**i), nn.Conv1d(WIDTH, WIDTH, 1)])
+            nn.ModuleList([nn.Conv1d(width, width, 3, padding=2**i, dilation=2**i), nn.Conv1d(width, width, 1)])
             for i in range(BLOCKS)
         )
-        self.head = nn.Conv1d(WIDTH, 2 + pulsenet.PERIOD_CLASSES + len(pulsenet.METERS), 1)
+        self.head = nn.Conv1d(width, 2 + pulsenet.PERIOD_CLASSES + len(pulsenet.METERS), 1)
         self.drop = nn.Dropout(0.1)
 
     def forward(self, x: torch.Tensor) -> torch.Tensor:
@@ -147,11 +147,11 @@ def save(net: Net, path: Path) -> None:
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
 
-def load(paths: list[Path]) -> Net:
+def load(paths: list[Path], width: int = WIDTH) -> Net:
     """A net to go on training from, out of one or two files that ``save`` wrote: two side by side in one, which says at
     first what both said together before they were joined (with the shares of beats and bars that they had), and what it
     is wider than they are is at random, and nothing listens to it yet."""
-    net = Net()
+    net = Net(width)
     both = len(paths) == 2
     shares = [(BESIDE[0], BESIDE[1]), (1 - BESIDE[0], 1 - BESIDE[1])] if both else [(1.0, 1.0)]
     with torch.no_grad():
@@ -187,6 +187,7 @@ def main() -> None:
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )
     parser.add_argument("--start", type=Path, nargs="+", help="weights (.npz) of a net, or of two, to go on from")
+    parser.add_argument("--width", type=int, default=WIDTH, help="channels; 80 for two nets side by side")
     parser.add_argument("--threads", type=int, default=1)
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -196,7 +197,7 @@ def main() -> None:
     known = {p: Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))}
     songs = list(known.values())
     print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
-    net = load(args.start) if args.start else Net()
+    net = load(args.start, args.width) if args.start else Net(args.width)
     print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
     learner, running = Learner(net, args.steps, args.rate), np.zeros(4)
     while not learner.over:
@@ -214,7 +215,7 @@ def main() -> None:
         if learner.step % 100 == 0 or learner.over:
             words = " ".join(f"{n} {v:.4f}" for n, v in zip(("beat", "bar", "period", "meter"), running, strict=True))
             print(f"{learner.step} ({len(songs)} songs) {learner.seconds:.0f} s  {words}", flush=True)
-            save(learner.averaged(Net()), args.out)
+            save(learner.averaged(Net(args.width)), args.out)
 
 
 if __name__ == "__main__":
