@@ -11,6 +11,7 @@ from ..song.bassnotes import BassNote, between
 from ..song.grid import Position
 from ..song.model import Song
 from ..theory.chord import Chord
+from .tablature import in_a_row
 
 SURE = 0.45  # a note less probable than this is not written
 PARTS = 4  # of a beat: where notes are written
@@ -90,15 +91,7 @@ def frets(song: Song, bar: int) -> str:
     found = place([(t, [n]) for t, n in zip(at, notes, strict=True)], BASS) if steps else []
     if not all(found):
         return ""
-    out: list[str] = []
-    before = -1
-    for (spot,) in found[: len(steps)]:
-        if spot.string == before:
-            out[-1] += f" {spot.fret}"
-        else:
-            out.append(f"{BASS_STRINGS[spot.string]}{spot.fret}")
-        before = spot.string
-    return ", ".join(out)
+    return in_a_row(BASS_STRINGS, ((spot.string, str(spot.fret)) for (spot,) in found[: len(steps)]))
 
 
 def words(song: Song, bar: int) -> str:

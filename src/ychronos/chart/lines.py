@@ -11,11 +11,11 @@ from dataclasses import dataclass, replace
 
 from ..song.model import Song
 from ..song.noted import Noted
-from ..song.words import ordinal
+from ..song.words import bars_text, ordinal
 from . import folding, rows
 from .folding import Again, Back, Fold
 from .gestures import gestures
-from .tablature import signature
+from .tablature import line_words, signature
 
 
 @dataclass(frozen=True)
@@ -66,6 +66,12 @@ class Own:
     notes: tuple[Noted, ...]
     strokes: tuple[tuple[int, str], ...] = ()
     lines: tuple[tuple[int, int], ...] = ()
+
+
+def played_words(song: Song, own: Own) -> list[str]:
+    """The strokes and lines of a pass in words: ``strokes from bar 5: D-d-``, ``line in bar 6: A3 5``."""
+    strokes = [f"strokes from bar {song.grid.number(bar)}: {figure}" for bar, figure in own.strokes]
+    return strokes + [f"line in {bars_text(song.grid, a, b - 1)}: {line_words(song, a, b)}" for a, b in own.lines]
 
 
 def untold(
@@ -141,13 +147,7 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
 
 def _told_of(part: folding.Part) -> tuple[int, ...]:
     """The sections whose gestures are told with a part: the one that is written, and the last of others, which may have a tag."""
-    return (
-        part.sections[:1]
-        if isinstance(part, Fold) and part.times == 1
-        else (part.sections[0], part.sections[-1])
-        if isinstance(part, Fold)
-        else part.sections[-1:]
-    )
+    return (part.sections[0], part.sections[-1]) if isinstance(part, Fold) else part.sections[-1:]
 
 
 def _clocks(song: Song, sections: tuple[int, ...]) -> str:

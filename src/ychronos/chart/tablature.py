@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -90,21 +90,24 @@ def tab_lines(song: Song, bars: Sequence[int]) -> list[str]:
     return [f"{name.ljust(wide)}{row}|" for name, row in zip(names, rows, strict=True)]
 
 
-def line_words(song: Song, first: int, last: int) -> str:
-    """Bars ``first`` .. ``last`` (exclusive) of a line in one row, ``A3 5, D2``: strings by name, frets after them."""
-    names = song.guitar.string_names.split()
+def in_a_row(names: Sequence[str], played: Iterable[tuple[int, str]]) -> str:
+    """``A3 5, D2``: strings by their ``names``, frets after them; ``played`` are (string, fret as text) in order."""
     out: list[str] = []
     before = None
-    for bar in range(first, last):
-        for note in song.line_of_bar(bar):
-            string = song.spot_of(note.value).string
-            text = fret_text(song, note)
-            if string == before:
-                out[-1] += f" {text}"
-            else:
-                out.append(f"{names[string]}{text}")
-            before = string
+    for string, fret in played:
+        if string == before:
+            out[-1] += f" {fret}"
+        else:
+            out.append(f"{names[string]}{fret}")
+        before = string
     return ", ".join(out)
+
+
+def line_words(song: Song, first: int, last: int) -> str:
+    """Bars ``first`` .. ``last`` (exclusive) of a line in one row, ``A3 5, D2``."""
+    notes = [n for bar in range(first, last) for n in song.line_of_bar(bar)]
+    played = ((song.spot_of(n.value).string, fret_text(song, n)) for n in notes)
+    return in_a_row(song.guitar.string_names.split(), played)
 
 
 @dataclass(frozen=True)

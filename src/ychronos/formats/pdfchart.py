@@ -11,13 +11,13 @@ from .. import __version__
 from ..chart import basswalk, figured, tablature
 from ..chart.counts import counts_text
 from ..chart.facts import facts, guidance
-from ..chart.lines import Line, lines, untold
+from ..chart.lines import Line, lines, played_words, untold
 from ..chart.order import order_text
 from ..chart.rows import bar_marks, guitar_line, signs_line
 from ..chart.used import used
 from ..guitar.hands import level_of
 from ..song.model import Song
-from ..song.words import bars_text, beats_text
+from ..song.words import beats_text
 from ..theory.notation import SCHOOLS as NOTATION
 from ..theory.notation import key_text
 from . import pdfshapes, pdftab
@@ -424,10 +424,7 @@ class _Page(Pen):
         for one in untold(self.song, line, options.words, options.notes, options.strokes, options.tabs):
             told = [one.words] if one.words else []
             told += [f"{grid.beat_name(n.at)}: {n.line}" for n in one.notes]
-            told += [f"strokes from bar {grid.number(bar)}: {figure}" for bar, figure in one.strokes]
-            told += [
-                f"line in {bars_text(grid, a, b - 1)}: {tablature.line_words(self.song, a, b)}" for a, b in one.lines
-            ]
+            told += played_words(self.song, one)
             for text in told:
                 shown = f"{one.which}: {text}" if one.which else text
                 out += [(t, ITALIC) for t in self.wrapped(shown, ITALIC, NOTE_SIZE, room)]

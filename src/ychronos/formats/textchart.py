@@ -12,14 +12,14 @@ from ..chart.basswalk import words as bass_words
 from ..chart.counts import counts_text
 from ..chart.facts import facts, guidance
 from ..chart.figured import told
-from ..chart.lines import Line, Unwritten, untold
+from ..chart.lines import Line, Unwritten, played_words, untold
 from ..chart.lines import lines as chart_lines
 from ..chart.order import order_text
 from ..chart.rows import Mark, bar_marks, guitar_line, signs_line
 from ..chart.used import used
 from ..guitar.fingering import shape_text
 from ..song.model import Song
-from ..song.words import bars_text, beats_text
+from ..song.words import beats_text
 from ..theory.meter import Meter
 from .options import Options
 
@@ -153,8 +153,7 @@ def _told(song: Song, line: Line, options: Options, figures: Mapping[int, str]) 
     for one in untold(song, line, options.words, options.notes, options.strokes, options.tabs):
         own = [one.words] if one.words else []
         own += [f"({song.grid.beat_name(n.at)}: {n.line})" for n in one.notes]
-        own += [f"strokes from bar {song.grid.number(bar)}: {figure}" for bar, figure in one.strokes]
-        own += [f"line in {bars_text(song.grid, a, b - 1)}: {tablature.line_words(song, a, b)}" for a, b in one.lines]
+        own += played_words(song, one)
         out += [f"{one.which}: {text}" if one.which else text for text in own]
     return out
 

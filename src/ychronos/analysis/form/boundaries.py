@@ -98,15 +98,18 @@ def _repeats(like: Floats) -> Floats:
     return np.stack([on[:, 0], on[:, :2].mean(1), many, off[:, 0], off[:, :2].mean(1), on[:, 0] * off[:, 0]])
 
 
+def _step(level: Floats, width: int) -> Floats:
+    """How much higher a curve is in the bars from each line on than in as many before it, 0 at the first."""
+    after = range(len(level))
+    return np.array([level[i : i + width].mean() - level[max(0, i - width) : i].mean() if i else 0.0 for i in after])
+
+
 def features(level: Floats, harmony: Floats, sound: Floats, chances: Floats, chords: NDArray[np.int_]) -> Floats:
     """(n, 33) of what each bar line looks like; ``level`` (n,) in dB, ``chords`` (n, slices) as numbers, the rest
     likenesses."""
-    count = len(level)
     rows = [_checkerboard(like, half) for like in (sound, chances) for half in (1, 2, 4, 8)]
     for width in (1, 2, 4):
-        step = np.array(
-            [level[i : i + width].mean() - level[max(0, i - width) : i].mean() if i else 0.0 for i in range(count)]
-        )
+        step = _step(level, width)
         rows += [np.abs(step) / 6, np.maximum(step, 0) / 6]
     rows.append(novelty(harmony, sound))
     equal = (chords[:, None] == chords[None]).mean(2)
@@ -149,12 +152,7 @@ class Looked:
             rows.append(_before(_against(struck[:, 4:].mean((1, 2))) - _against(struck[:, :4].mean((1, 2)))))
             loud = level[:, :, region].mean((1, 2))
             for width in (1, 4):
-                step = np.array(
-                    [
-                        loud[i : i + width].mean() - loud[max(0, i - width) : i].mean() if i else 0.0
-                        for i in range(len(loud))
-                    ]
-                )
+                step = _step(loud, width)
                 rows += [2 * step, 2 * np.abs(step)]
         rows.append(_before(_against(level[:, 6:].mean((1, 2))) - _against(level.mean((1, 2)))))
         root = np.where(self.chords >= 0, self.chords // 3, -1)

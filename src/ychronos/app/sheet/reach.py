@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF
 
-from ...chart.rows import bar_marks, section_title
+from ...chart.rows import Mark, bar_marks, section_title
 from ...song.model import Song
 from ..reachable import Part
 from .geometry import BarBox, SheetGeometry
@@ -20,21 +20,21 @@ def bar_parts(song: Song, geometry: SheetGeometry, first: int, last: int, chord:
             if row.row.silent:
                 out.append(Part("Count-in", area, chosen))
             else:
-                out.append(Part(_bar_name(song, bar.bar), area, chosen, tuple(_chords(song, bar, area, chord))))
+                marks = bar_marks(song, bar.bar)
+                parts = tuple(_chords(song, bar, area, chord, marks))
+                out.append(Part(_bar_name(song, bar.bar, marks), area, chosen, parts))
     return out
 
 
-def _bar_name(song: Song, bar: int) -> str:
+def _bar_name(song: Song, bar: int, marks: list[Mark]) -> str:
     """``Verse, bar 12: Am, D7``, the section where one begins."""
     opens = song.section_bars(song.section_of_bar(bar))
     name = f"{section_title(song, song.section_of_bar(bar))[0]}, " if len(opens) and opens[0] == bar else ""
-    marks = bar_marks(song, bar)
     return f"{name}bar {song.grid.number(bar)}: {', '.join(m.name for m in marks) or 'no chord'}"
 
 
-def _chords(song: Song, bar: BarBox, area: QRectF, chosen: int | None) -> list[Part]:
+def _chords(song: Song, bar: BarBox, area: QRectF, chosen: int | None, marks: list[Mark]) -> list[Part]:
     out: list[Part] = []
-    marks = bar_marks(song, bar.bar)
     for k, mark in enumerate(marks):
         span = song.chords[mark.span]
         left = bar.x_of(float(mark.offset))

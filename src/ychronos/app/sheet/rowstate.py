@@ -52,13 +52,13 @@ def _view_of(
         return max(bars[0], first), min(bars[1], last - 1), bars[0] >= first, bars[1] < last
 
     chord = view.chord if view.chord is not None and one <= view.chord <= two else None
-    caret = view.caret if view.caret is not None and start <= view.caret < end else None
-    nothing = view.chord is not None
+    bars = view.chord is None  # bars and a caret are meant, not a chord
+    caret = view.caret if bars and view.caret is not None and start <= view.caret < end else None
     return (
-        None if nothing else clipped(view.selected),
+        clipped(view.selected) if bars else None,
         clipped(view.loop),
         chord,
-        None if nothing else caret,
-        view.focused and (chord is not None or (caret is not None and not nothing)),
+        caret,
+        view.focused and (chord is not None or caret is not None),
         view.differs & set(range(first, last)),
     )
