@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -16,6 +17,7 @@ from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.app import start
 from ychronos.app.dialogs.asking import Ask
+from ychronos.app.jobs import UNDER_WAY
 from ychronos.app.settings import Settings
 from ychronos.app.sheet.sheet import SheetView
 from ychronos.app.window import Window
@@ -103,7 +105,11 @@ def open_and_wait(window: Window, path: Path, qtbot: QtBot) -> None:
 
 
 def settle(window: Window, qtbot: QtBot) -> None:
+    """Let what was begun come to its end: deciding, comparing, and any job beside the window (a long one is left)."""
     qtbot.waitUntil(lambda: not window.session.redeciding and not window.form.comparing, timeout=20000)
+    until = time.monotonic() + 3.0
+    while UNDER_WAY and time.monotonic() < until:
+        qtbot.wait(5)
     qtbot.wait(20)
 
 

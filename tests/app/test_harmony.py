@@ -211,6 +211,7 @@ def test_a_chord_is_heard_by_itself(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     choose(w, 0)
     press(w, qtbot, Key.Key_H)
+    qtbot.waitUntil(lambda: output(w).rate > 0, timeout=20000)  # it is plucked beside the window
     heard = output(w).advance(1.0)
     assert np.abs(heard).max() > 0.02 and not w.playing, "it sounds though the record is stopped"
     assert "by itself" in w.desk.place.text()

@@ -57,7 +57,9 @@ class Job(QObject):
     def start(self) -> None:
         self.running = True
         work, self._work = self._work, None  # whoever still holds the job holds nothing of the work
-        threading.Thread(target=self._run, args=(work,), name="ychronos-job", daemon=True).start()
+        thread = threading.Thread(target=self._run, args=(work,), name="ychronos-job", daemon=True)
+        UNDER_WAY.add(thread)  # from here on, not from when it first gets its turn
+        thread.start()
 
     def cancel(self) -> None:
         self._cancel.set()
@@ -76,7 +78,6 @@ class Job(QObject):
             signal.emit(*values)
 
     def _run(self, work: Work) -> None:
-        UNDER_WAY.add(threading.current_thread())
         outcome: tuple[str, object]
         try:
             outcome = ("done", work(self))
@@ -89,8 +90,8 @@ class Job(QObject):
         except BaseException as error:  # an error of ours: the user gets a sentence, the log the details
             logging.getLogger("ychronos.jobs").exception("a job failed")
             outcome = ("failed", f"Something went wrong inside Ychronos ({type(error).__name__}); nothing was lost.")
-        UNDER_WAY.discard(threading.current_thread())
         self._tell(self._ended, *outcome)
+        UNDER_WAY.discard(threading.current_thread())  # what is not under way has its answer on its way
         del work, outcome
         give_back()
 
