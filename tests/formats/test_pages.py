@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import subprocess
+import sys
 from dataclasses import replace
 from fractions import Fraction
 from importlib import resources
@@ -204,3 +206,21 @@ def test_counts_add_up_to_the_bars_and_are_there_if_wanted() -> None:
     ):
         assert "Am 3½ · Em7 2½" in written
     assert "Am 3½" not in textchart.render(song)
+
+
+def test_two_pages_at_once_are_the_first_to_want_the_fonts():
+    """The page on the screen and an export are made in two threads: neither meets fonts that are half known."""
+    script = """
+import threading
+from ychronos.formats import pdffonts
+lacking = []
+def wants():
+    try:
+        pdffonts.width("Harbour", pdffonts.ITALIC, 10)
+    except KeyError as error:
+        lacking.append(error)
+threads = [threading.Thread(target=wants) for _ in range(8)]
+[t.start() for t in threads], [t.join() for t in threads]
+raise SystemExit(len(lacking))
+"""
+    assert subprocess.run([sys.executable, "-c", script], check=False).returncode == 0

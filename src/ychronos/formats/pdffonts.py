@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import logging
+import threading
 from collections.abc import Iterator
 from functools import lru_cache
 from importlib import resources
@@ -18,16 +19,22 @@ MISSING = "\N{WHITE SQUARE}"  # stands for a letter that no font here has: an ho
 FOLDERS = (Path("/usr/share/fonts"), Path("/usr/local/share/fonts"), Path.home() / ".local/share/fonts")
 MOST = 400  # font files that are looked at
 LOG = logging.getLogger("ychronos.pages")
+_KNOWN = threading.Event()
+_ONE_AT_A_TIME = threading.Lock()  # the page on the screen and an export may both be the first to want the fonts
 
 
 def register() -> None:
-    """Make the shipped fonts known."""
-    if PLAIN in pdfmetrics.getRegisteredFontNames():
+    """Make the shipped fonts known. Threads may ask at the same time; each goes on when all fonts are there."""
+    if _KNOWN.is_set():
         return
-    folder = resources.files("ychronos").joinpath("fonts")
-    for name, file in ((PLAIN, "Regular"), (BOLD, "Bold"), (ITALIC, "Italic")):
-        data = folder.joinpath(f"GentiumBookPlus-{file}.ttf").read_bytes()
-        pdfmetrics.registerFont(TTFont(name, io.BytesIO(data)))
+    with _ONE_AT_A_TIME:
+        known = pdfmetrics.getRegisteredFontNames()
+        folder = resources.files("ychronos").joinpath("fonts")
+        for name, file in ((PLAIN, "Regular"), (BOLD, "Bold"), (ITALIC, "Italic")):
+            if name not in known:
+                data = folder.joinpath(f"GentiumBookPlus-{file}.ttf").read_bytes()
+                pdfmetrics.registerFont(TTFont(name, io.BytesIO(data)))
+        _KNOWN.set()
 
 
 def has(font: str, letter: str) -> bool:
