@@ -22,6 +22,7 @@ def make_window(settings: object = None) -> object:
     bound_arenas()
     app = start.make_app([])
     app.setQuitOnLastWindowClosed(False)
+    from ychronos.app.soon import Collector
     from ychronos.app.window import Window
     from ychronos.session.beside import Beside
 
@@ -30,6 +31,7 @@ def make_window(settings: object = None) -> object:
     w.resize(1280, 800)
     w.show()
     QApplication.processEvents()
+    w.collector = Collector(w.windowHandle(), lambda: w.playing)  # type: ignore[attr-defined]
     return w
 
 
@@ -76,8 +78,12 @@ def type_chord(w: object, rng: random.Random, text: str | None = None) -> None:
     w.show_view("sheet")  # type: ignore[attr-defined]
     w.sheet.setFocus()  # type: ignore[attr-defined]
     QTest.keyClicks(w.sheet, text[0])  # type: ignore[attr-defined]
+    pause(1)  # keys come one by one: each has a turn of the event loop of its own
     if w.sheet.entry.isVisible():  # type: ignore[attr-defined]
-        QTest.keyClicks(w.sheet.entry.field, text[1:])  # type: ignore[attr-defined]
+        for letter in text[1:]:
+            QTest.keyClicks(w.sheet.entry.field, letter)  # type: ignore[attr-defined]
+            pause(1)
+    if w.sheet.entry.isVisible():  # type: ignore[attr-defined]
         QTest.keyClick(w.sheet.entry.field, Key.Key_Return)  # type: ignore[attr-defined]
         if w.sheet.entry.isVisible():  # type: ignore[attr-defined]
             QTest.keyClick(w.sheet.entry.field, Key.Key_Escape)  # type: ignore[attr-defined]

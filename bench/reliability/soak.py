@@ -13,6 +13,7 @@ random edits with the rest decided again from evidence: what was stated must sta
 
 from __future__ import annotations
 
+import gc
 import json
 import os
 import random
@@ -280,6 +281,9 @@ class Soak:
         self.main = threading.get_ident()
         self.last, self.cpu = time.monotonic(), time.thread_time()
         self.stacks: list[str] = []
+        self.others: list[str] = []
+        self.collected, self.collecting = 0.0, 0.0
+        gc.callbacks.append(self.collects)
         self.timer = QTimer(w)
         self.timer.setInterval(BEAT)
         self.timer.timeout.connect(self.tick)
@@ -315,12 +319,22 @@ class Soak:
                     "cpu": round(1000 * (cpu - self.cpu)),
                     "label": self.label,
                     "at": common_stack[0][0] if common_stack else "",
+                    "beside": Counter(self.others).most_common(2),
+                    "collected": round(1000 * self.collected),
                     "redeciding": self.w.session.redeciding,
                     "job": self.w.job is not None,
                 }
             )
-        self.stacks = []
+        self.stacks, self.others, self.collected = [], [], 0.0
         self.last, self.cpu = now, cpu
+
+    def collects(self, phase: str, _: dict) -> None:
+        """Python collects what refers to itself: the window stands still meanwhile."""
+        now = time.monotonic()
+        if phase == "start":
+            self.collecting = now
+        else:
+            self.collected += now - self.collecting
 
     def watch(self) -> None:
         """What the window's thread is at while its loop does not turn. By faulthandler, which holds no frame: a held frame
@@ -338,9 +352,13 @@ class Soak:
                 faulthandler.dump_traceback(file, all_threads=True)
                 file.seek(0)
                 for block in file.read().split("\n\n"):
-                    if f"{self.main:#x}"[2:] not in block.split("\n", 1)[0]:
-                        continue
                     frames = re.findall(r'File "([^"]*)", line (\d+) in (\S+)', block)
+                    if f"{self.main:#x}"[2:] not in block.split("\n", 1)[0]:
+                        if frames and frames[0][2] not in ("wait", "watch", "recv_fds", "read", "run", "get"):
+                            self.others.append(
+                                " < ".join(f"{f.rpartition('/')[2]}:{n} {name}" for f, n, name in frames[:3])
+                            )
+                        continue
                     ours = [f for f in frames if "ychronos/" in f[0] and "site-packages/PySide6" not in f[0]]
                     if ours:
                         self.stacks.append(
@@ -844,10 +862,14 @@ def main() -> int:
                 )
             )
             print("  the worst 20:")
+            print(f"  collecting took {sum(f['collected'] for f in freezes)} of {sum(ms)} ms")
             for f in freezes[:20]:
-                print(
-                    f"      {f['ms']:5d} ms ({f['cpu']} ms of its own work) {f['label']}{', deciding again beside it' if f['redeciding'] else ''}{', a job beside it' if f['job'] else ''}: {f['at'][:170]}"
-                )
+                told = [f"{f['ms']:5d} ms ({f['cpu']} ms of its own work) {f['label']}"]
+                told += ["deciding again beside it"] if f["redeciding"] else []
+                told += ["a job beside it"] if f["job"] else []
+                told += [f"{f['collected']} ms of it collecting"] if f["collected"] > 5 else []
+                beside = "".join(f"; beside {x[:150]}" for x, _ in f["beside"])
+                print(f"      {', '.join(told)}: {f['at'][:170]}{beside}")
         slow = sorted(
             ((common.percentile(v, 0.95), len(v), k) for k, v in figures["took"].items() if len(v) >= 5), reverse=True
         )[:12]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import ctypes
+import resource
 from functools import cache
 from typing import Any
 
@@ -26,3 +27,12 @@ def give_back() -> None:
     """Give back what is free now; takes some milliseconds, during which other threads run."""
     with contextlib.suppress(OSError, AttributeError):
         _library().malloc_trim(0)
+
+
+def used() -> int:
+    """Bytes of memory that this process holds now; 0 where the system does not tell."""
+    try:
+        with open("/proc/self/statm", "rb") as file:
+            return int(file.read().split()[1]) * resource.getpagesize()
+    except (OSError, ValueError, IndexError):
+        return 0

@@ -20,6 +20,7 @@ from ychronos.app.dialogs.asking import Ask
 from ychronos.app.jobs import UNDER_WAY
 from ychronos.app.settings import Settings
 from ychronos.app.sheet.sheet import SheetView
+from ychronos.app.soon import Soon
 from ychronos.app.window import Window
 from ychronos.audio import recording as recordings
 from ychronos.audio.play.outputs import ManualOutput
@@ -27,6 +28,7 @@ from ychronos.audio.recording import Recording
 from ychronos.song.model import Song
 
 SheetView.patience = float("inf")  # what is looked at shows everything
+Soon.waits = False
 
 
 @pytest.fixture(scope="session")

@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import make_song
+from ychronos.audio.synth import strings
 from ychronos.audio.synth.strings import hertz, pluck
 from ychronos.audio.synth.voices import Voice, Voices
 from ychronos.chart import sound
@@ -102,3 +103,23 @@ def test_notes_of_a_chord_no_hand_can_play_still_sound() -> None:
     assert {n % 12 for n in sound.notes(parse_chord("C13"))} <= parse_chord("C13").pitch_classes
     assert min(sound.notes(parse_chord("C/E"))) % 12 == 4
     assert sound.notes(parse_chord("N")) == []
+
+
+@pytest.mark.parametrize("pitch", [41.2, 146.8, 659.3])
+def test_a_string_rings_as_turn_by_turn(pitch: float) -> None:
+    """The loop by division of spectra gives what the loop itself gives, sample by sample."""
+    rate, (whole, allpass) = 22050, strings._delays(22050, pitch)
+    burst = np.zeros(int(strings.LENGTH * rate))
+    burst[:whole] = np.random.default_rng(4).uniform(-1, 1, whole)
+    loss, blend = 10 ** (-3 / (3.0 * pitch)), strings._BLEND
+    looped = np.zeros(len(burst))
+    before = passed = 0.0  # input and output of the all-pass one sample ago
+    mixed = np.zeros(len(burst))
+    for n in range(len(burst)):
+        back = looped[n - whole] if n >= whole else 0.0
+        older = looped[n - whole - 1] if n > whole else 0.0
+        mixed[n] = (1 - blend) * back + blend * older
+        passed = allpass * mixed[n] + before - allpass * passed
+        before = mixed[n]
+        looped[n] = burst[n] + loss * passed
+    assert np.abs(strings._ring(burst, whole, allpass, loss) - looped).max() < 1e-6

@@ -21,6 +21,7 @@ from . import jobs, reachable
 from .habits import draw_at
 from .mishaps import Mishaps
 from .settings import Settings
+from .soon import Collector
 from .theme import load_fonts
 from .welcome.welcome import demo_songs
 
@@ -85,6 +86,7 @@ def run(arguments: list[str]) -> int:
     mishaps = Mishaps(window.session.keep, window.notice.say)
     mishaps.install()
     window.show()
+    collector = Collector(window.windowHandle(), lambda: window.playing)
     keep_at_the_end(window, app)
     ticker = QTimer()  # lets Python see signals while Qt waits
     ticker.start(300)
@@ -97,6 +99,7 @@ def run(arguments: list[str]) -> int:
         target = path
         QTimer.singleShot(0, lambda: window.open_path(target))
     code = app.exec()
+    collector.end()
     mishaps.end()
     beside.close()
     if not jobs.leave():  # work that does not stop must not be pulled down with the interpreter under it

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import fields, is_dataclass
+from dataclasses import fields
 from typing import Any, Protocol
 
 from ..analysis.evidence import Evidence
+from .wire import names_of
 
 
 class Under(Protocol):
@@ -56,12 +57,14 @@ class Far(ABC):
 
 def pieces(value: object) -> Iterator[object]:
     """A data class or tuple, and what it consists of, down to what is neither."""
+    inner: Sequence[object]
     if isinstance(value, tuple):
-        inner: Sequence[object] = value
-    elif is_dataclass(value):
-        inner = [getattr(value, f.name) for f in fields(value)]
+        inner = value
     else:
-        return
+        names = names_of(type(value))
+        if names is None:
+            return
+        inner = [getattr(value, name) for name in names]
     yield value
     for one in inner:
         yield from pieces(one)

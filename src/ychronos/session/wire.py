@@ -55,11 +55,21 @@ def _spooled(data: mmap.mmap, dtype: str, shape: tuple[int, ...]) -> np.ndarray[
     return np.frombuffer(data, dtype)[: int(np.prod(shape))].reshape(shape)
 
 
+NAMES: dict[type[Any], tuple[str, ...] | None] = {}
+
+
+def names_of(kind: type[Any]) -> tuple[str, ...] | None:
+    """The names of a data class's fields, None for what is none; looked up once, as a song has a thousand parts."""
+    if kind not in NAMES:
+        NAMES[kind] = tuple(f.name for f in fields(kind)) if is_dataclass(kind) else None
+    return NAMES[kind]
+
+
 def _made(kind: type, *values: Any) -> Any:
     """A data class with these values, without what it had worked out from them."""
     out: Any = object.__new__(kind)
-    for one, value in zip(fields(kind), values, strict=True):
-        object.__setattr__(out, one.name, value)
+    for name, value in zip(names_of(kind) or (), values, strict=True):
+        object.__setattr__(out, name, value)
     return out
 
 
@@ -99,8 +109,9 @@ class _Pickler(pickle.Pickler):
     def reducer_override(self, value: Any) -> Any:
         if isinstance(value, Fraction):
             return Fraction, (value.numerator, value.denominator)
-        if is_dataclass(value) and not isinstance(value, type):
-            return _made, (type(value), *(getattr(value, f.name) for f in fields(value)))
+        names = names_of(type(value))
+        if names is not None:
+            return _made, (type(value), *(getattr(value, name) for name in names))
         if not isinstance(value, np.memmap):
             return NotImplemented
         file = SPOOLED.get(value._mmap)  # type: ignore[attr-defined]

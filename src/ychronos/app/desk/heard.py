@@ -4,21 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import numpy as np
-
-from ...audio.decode import AudioError, Samples
-from ...audio.play import tape
-from ...audio.play.engine import Player
-from ...audio.recording import SampleStore
+from ...audio.decode import AudioError
 from ...chart.rows import section_title
 from ...paths import shown
+from ...session.playedthrough import PlayedThrough
 from ..dialogs.asking import asked
 from ..files import ask_name
-from ..jobs import Job
 from ..shell import Shell
 from .practicedialog import PracticeDialog
-
-BLOCK = 2048
 
 
 def practise(w: Shell) -> None:
@@ -67,33 +60,6 @@ def write_heard(w: Shell, path: Path) -> None:
         return
     if path.resolve() == sound.path.resolve():
         raise AudioError("That is the original record, which stays as it is; choose another name.")
-    limits = player.loop
-    first, last = limits if limits is not None else (0, len(player.samples))
-    copy = Player(player.samples, player.rate, player.stretch)
-    copy.set_ear(player.ear)
-    copy.clicks, copy.chart = player.clicks, player.chart
-    copy.record_gain, copy.chart_gain = player.record_gain, player.chart_gain
-    copy.set_speed(w.practice.speed, w.practice.cents)
-    copy.set_gain(1.0)
-    rate, speed = player.rate, w.practice.speed
-
-    def work(job: Job) -> object:
-        copy._gain = 1.0
-        copy._mix = (copy.record_gain, copy.chart_gain)
-        copy.play(first / (rate * copy.stretch))
-        store, left = SampleStore(), round((last - first) / speed)
-        whole = max(1, left)
-        while left > 0:
-            block: Samples = np.zeros((min(BLOCK, left), 2), np.float32)
-            copy.fill(block)
-            store.add(block)
-            left -= len(block)
-            job.report("Playing it through", 0.7 * (1 - left / whole))
-            if job.cancelled():
-                return None
-        made = store.finish(2)
-        tape.export(made, rate, path, lambda x: job.report("Writing it", 0.7 + 0.3 * x), job.cancelled)
-        return store  # kept alive while its samples are in use
-
-    words = "the loop" if limits is not None else "the song"
+    words = "the loop" if player.loop is not None else "the song"
+    work = PlayedThrough.of(player, w.practice.speed, w.practice.cents, path)
     w.start_job("Playing it through", work, lambda _: w.say(f"“{shown(path)}” is written: {words}"), w.notice.say)

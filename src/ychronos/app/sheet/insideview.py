@@ -10,6 +10,7 @@ from ...analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
 from ...session.session import MUSIC, Session
 from ...song.model import Song
 from ..guarding import painted
+from ..soon import Soon
 from ..theme import Theme
 
 HEIGHT = 206
@@ -29,7 +30,7 @@ class InsideView(QWidget):
         self.seen: Inside | None = None
         self._words: list[str] = []
         self._columns = QRectF()
-        session.watch(self.refresh, *MUSIC, "selection")
+        session.watch(Soon(self.refresh, self), *MUSIC, "selection")
         self.hide()
 
     def set_theme(self, theme: Theme) -> None:

@@ -23,6 +23,7 @@ from ...song.doubting import Doubt, doubts, ways_out, words
 from ...song.model import Song
 from ..hand.diagrams import Card, Cards
 from ..labels import TwoLines, label, lists
+from ..soon import Soon
 from ..theme import Theme
 
 WAYS_HIGH = 112  # pixels of the ways to hold a chord with their heading
@@ -97,8 +98,10 @@ class Side(QFrame):
         layout.addStretch(0)
         self._found: list[Doubt] = []
         self._some_ways = False
-        session.watch(self.refresh, *MUSIC)
-        session.watch(self._show_chord, "selection")
+        # a statement moves the selection too, and is decided again: the panel follows once
+        self._soon, self._chord_soon = Soon(self.refresh, self), Soon(self._show_chord, self)
+        session.watch(self._soon, *MUSIC)
+        session.watch(self._chord_soon, "selection")
         session.watch(self._shapes_known, "shapes")
         self.set_theme(Theme())
 
@@ -115,6 +118,7 @@ class Side(QFrame):
             entries.doItemsLayout()
 
     def refresh(self) -> None:
+        self._chord_soon.done()
         self.setEnabled(self.session.song is not None)
         self._show_chord()
         self._show_doubts()

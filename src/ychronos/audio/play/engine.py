@@ -221,6 +221,11 @@ class Player:
     def ear(self) -> str:
         return self._ear.mode
 
+    def settle(self) -> None:
+        """Levels hold from the next frame on, without a fade from what was before."""
+        with self._lock:
+            self._gain, self._mix = self._target, (self.record_gain, self.chart_gain)
+
     def sound(self, voices: Voices | None) -> None:
         """Let something be heard by itself, whether the record plays or not; None ends it."""
         with self._lock:

@@ -17,6 +17,7 @@ from ..decode import Samples
 
 LENGTH = 2.6  # seconds that a note may ring
 _LEVEL = 0.32
+_WRAP = 1e-4
 _BLEND = 0.5  # of a sample with the one before: the loss of high partials in a turn
 
 
@@ -64,20 +65,14 @@ def pluck(rate: int, pitch: float, bright: float = 0.5) -> Samples:
 
 
 def _ring(burst: NDArray[np.float64], whole: int, allpass: float, loss: float) -> NDArray[np.float64]:
-    """y[n] = x[n] + loss * A(z) * blend(z) * y[n - whole] with the all-pass A = (a + z^-1) / (1 + a z^-1), a turn
-    of the string at a time."""
-    from scipy.signal import lfilter
-
+    """y[n] = x[n] + loss * A(z) * blend(z) * y[n - whole] with the all-pass A = (a + z^-1) / (1 + a z^-1), by division of
+    spectra: turn by turn it would hold up whatever else runs in the process. A string that still rings at the end of the
+    transform would begin there anew, so everything is damped before, by _WRAP at the end, and undone after."""
     count = len(burst)
-    out = np.zeros(count + 1)  # one sample of silence before the first
-    top = np.convolve([1 - _BLEND, _BLEND], [allpass, 1.0]) * loss
-    state = np.zeros(2)
-    for start in range(0, count, whole):
-        stop = min(count, start + whole)
-        if start == 0:
-            out[1 : stop + 1] = burst[:stop]
-            continue
-        back = out[1 + start - whole : 1 + stop - whole]
-        turned, state = lfilter(top, [1.0, allpass], back, zi=state)
-        out[1 + start : 1 + stop] = burst[start:stop] + turned
-    return out[1:]
+    size = 1 << (count - 1).bit_length()
+    damped = _WRAP ** (np.arange(count) / size)
+    delay = _WRAP ** (1 / size) * np.exp(-2j * np.pi * np.arange(size // 2 + 1) / size)  # z^-1 where it is damped
+    blend = 1 - _BLEND + _BLEND * delay
+    turn = loss * (allpass + delay) / (1 + allpass * delay) * blend * delay**whole
+    out = np.fft.irfft(np.fft.rfft(burst * damped, size) / (1 - turn), size)[:count]
+    return np.asarray(out / damped, np.float64)

@@ -1,0 +1,137 @@
+"""What waits for the next turn of the event loop, or until nobody is waiting."""
+
+from __future__ import annotations
+
+import gc
+import time
+import weakref
+from collections.abc import Iterator
+
+import pytest
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtWidgets import QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.app.conftest import settle
+from ychronos.app import soon
+from ychronos.app.soon import Collector, Soon
+from ychronos.app.window import Window
+
+
+def test_many_wishes_in_one_turn_are_one_call(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(Soon, "waits", True)
+    calls: list[int] = []
+    parent = QObject()
+    wish = Soon(lambda: calls.append(1), parent)
+    for _ in range(5):
+        wish()
+    assert not calls
+    qtbot.waitUntil(lambda: bool(calls), timeout=2000)
+    qtbot.wait(20)
+    assert calls == [1]
+    wish()
+    wish.done()
+    qtbot.wait(20)
+    assert calls == [1], "what is done already is not done again"
+
+
+def test_the_panel_follows_a_statement_in_the_next_turn(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    monkeypatch.setattr(Soon, "waits", True)
+    looked: list[int] = []
+    show = w.side._show_doubts
+    monkeypatch.setattr(w.side, "_show_doubts", lambda: (looked.append(1), show())[1])
+    song = w.session.song
+    assert song is not None
+    w.session.select(song.chords[6].start, chord=True)
+    qtbot.keyClicks(w.sheet, "B")
+    qtbot.keyClicks(w.sheet.entry.field, "m7")
+    qtbot.keyClick(w.sheet.entry.field, Qt.Key.Key_Return)
+    assert not looked, "not within the same press of a key"
+    settle(w, qtbot)
+    assert looked
+    w.session.select(song.chords[6].start, chord=True)
+    qtbot.waitUntil(lambda: w.side.chord.text() == "Bm7", timeout=2000)
+    assert w.side.state.text().startswith("you stated it")
+
+
+class Knot:
+    """Refers to itself, so that only a collection frees it."""
+
+    def __init__(self) -> None:
+        self.me = self
+
+
+@pytest.fixture
+def resting(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[Collector, QWidget, list[bool]]]:
+    monkeypatch.setattr(soon, "QUIET", 0.05)
+    widget = QWidget()
+    qtbot.addWidget(widget)
+    widget.show()
+    playing = [False]
+    collector = Collector(widget.windowHandle(), lambda: playing[0])
+    yield collector, widget, playing
+    collector.end()
+
+
+def knot() -> weakref.ref[Knot]:
+    """Something of the oldest generation that nobody has any more."""
+    made = Knot()
+    seen = weakref.ref(made)
+    gc.collect(1)
+    gc.collect(1)
+    return seen
+
+
+def test_unused_objects_go_while_nobody_waits(resting: tuple[Collector, QWidget, list[bool]], qtbot: QtBot) -> None:
+    _, widget, playing = resting
+    seen = knot()
+    qtbot.wait(150)
+    assert seen() is not None, "nothing was done, nothing is collected"
+    playing[0] = True
+    qtbot.mouseClick(widget.windowHandle(), Qt.MouseButton.LeftButton)
+    qtbot.wait(150)
+    assert seen() is not None, "not while a record plays"
+    playing[0] = False
+    qtbot.waitUntil(lambda: seen() is None, timeout=3000)
+
+
+def test_they_go_when_much_memory_has_come_together(
+    resting: tuple[Collector, QWidget, list[bool]], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    collector, _, playing = resting
+    seen = knot()
+    monkeypatch.setattr(soon, "used", lambda: collector._used + soon.GROWN + 1)
+    playing[0] = True
+    collector.look()
+    assert seen() is not None
+    playing[0] = False
+    collector.look()
+    assert seen() is None
+
+
+def test_after_a_long_time_they_go_all_the_same(
+    resting: tuple[Collector, QWidget, list[bool]], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    collector, _, playing = resting
+    playing[0] = True
+    seen = knot()
+    collector.look()
+    assert seen() is not None
+    now = time.monotonic()
+    monkeypatch.setattr(time, "monotonic", lambda: now + soon.LONGEST + 1)
+    collector.look()
+    assert seen() is None
+
+
+def test_at_the_end_python_collects_by_itself_again(qtbot: QtBot) -> None:
+    usual = gc.get_threshold()
+    widget = QWidget()
+    qtbot.addWidget(widget)
+    widget.show()
+    collector = Collector(widget.windowHandle(), lambda: False)
+    assert gc.get_threshold() != usual and gc.get_freeze_count() > 1000
+    collector.end()
+    assert gc.get_threshold() == usual and gc.get_freeze_count() == 0
