@@ -127,12 +127,15 @@ PADS, LEADS, LOW = (
 class Mixed(randomsong.Composer):
     """A composer with wide tastes; the song maker's own does the form."""
 
-    def __init__(self, seed: int) -> None:
+    def __init__(self, seed: int, turns: bool = False) -> None:
         super().__init__(seed)
         self.rng = np.random.default_rng([60013, seed])
         names = list(METERS)
         weights = np.array([METERS[m][0] for m in names], float)
         self.meter = names[int(self.rng.choice(len(names), p=weights / weights.sum()))]
+        self.turns = turns
+        if turns:
+            self.meter = self.pick(["4/4"] * 3 + ["3/4"] * 2 + ["5/4"] * 3 + ["6/4", "7/4"])
         self.style = self.pick(
             ["pop"] * 4
             + ["jazz"] * 2
@@ -236,13 +239,31 @@ class Mixed(randomsong.Composer):
     def sections(self) -> dict:
         self.odd_bars = self.pick([0, 0, 0, 0.05, 0.12])
         made = super().sections()
-        if self.chance(0.12) and self.meter in ("4/4", "3/4", "5/4", "7/4"):
+        if self.turns:
+            for name in self.pick([["chorus"], ["verse"], ["bridge"], ["chorus", "bridge"], ["verse", "bridge"]]):
+                self.in_another_meter(made[name])
+        elif self.chance(0.12) and self.meter in ("4/4", "3/4", "5/4", "7/4"):
             meter = self.pick([m for m in ("4/4", "3/4", "5/4") if m != self.meter])
             keep = self.count
             self.count = int(meter[0])
             made["bridge"] = {"meter": meter, "chart": self.chart(8)}
             self.count = keep
         return made
+
+    def in_another_meter(self, section: dict) -> None:
+        """Write a section's chart anew in another meter, or in two that take turns bar by bar."""
+        keep, own = self.count, self.meter
+        other = self.pick([m for m in ("4/4", "4/4", "3/4", "5/4", "5/4", "6/4", "7/4") if m != own])
+        bars = self.pick([4, 8, 8])
+        self.count = int(other[0])
+        chart = self.chart(bars)
+        if self.chance(0.25):
+            self.count = keep
+            mine = self.chart(bars).split(" | ")
+            pairs = zip(chart.split(" | ")[0::2], mine[1::2], strict=True)
+            chart = " | ".join(f"{a} | {{{own}}} {b}" if "{" not in b and b != "%" else f"{a} | {a}" for a, b in pairs)
+        section.update(meter=other, chart=chart)
+        self.count = keep
 
     # ---------------------------------------------------------------- rhythm
 
@@ -483,9 +504,9 @@ class Mixed(randomsong.Composer):
         return form[: self.pick([4, 5, 5, 6])]
 
 
-def mixed_spec(seed: int) -> dict:
-    """A whole training song; the same seed gives the same song."""
-    c = Mixed(seed)
+def mixed_spec(seed: int, turns: bool = False) -> dict:
+    """A whole training song; the same seed gives the same song. ``turns``: its sections are in meters that take turns."""
+    c = Mixed(seed, turns)
     c.capo = c.pick([0, 0, 0, 1, 2, 3, 5])
     c.tuning = c.pick(["standard"] * 5 + ["half-step-down", "drop-D"])
     low, high = METERS[c.meter][1]

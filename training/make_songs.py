@@ -69,6 +69,7 @@ def main() -> int:
     parser.add_argument("--hands", action="store_true", help="with --plain: songs of guitarists")
     parser.add_argument("--band", action="store_true", help="loud, fast and swung bands with singers (liveband.py)")
     parser.add_argument("--meters", default="", help="only songs in these meters, as 5/4,7/8")
+    parser.add_argument("--turns", action="store_true", help="mixed songs whose sections are in meters that take turns")
     parser.add_argument("--style", help="with --band: only this style")
     parser.add_argument("--trial", action="store_true", help="with --band: on kits that no net is trained on")
     parser.add_argument("--ogg", action="store_true", help="write NAME.ogg and NAME.jams instead, for reports")
@@ -113,7 +114,7 @@ def main() -> int:
                 audio, jams = live(band_spec(seed, args.style), font, TRIAL_KITS if args.trial else TRAINING_KITS)
             else:
                 audio, jams, _ = make_song.make_song(
-                    random_spec(seed, args.hands) if args.plain else mixed_spec(seed), font
+                    random_spec(seed, args.hands) if args.plain else mixed_spec(seed, args.turns), font
                 )
         except (ValueError, KeyError, IndexError, StopIteration) as error:
             print(f"{seed}: skipped, {type(error).__name__} {error}", flush=True)

@@ -29,6 +29,7 @@ from .beats import counting, grouping, recount
 from .chords.deciding import STAGES as CHORD_STAGES
 from .chords.deciding import at_a_glance
 from .evidence import AnalysisError, Evidence, Progress, evidence_of
+from .form import closing
 from .form.deciding import STAGES as FORM_STAGES
 from .hands import strokes
 from .hands.played import heard_notes
@@ -170,4 +171,5 @@ def _decided(song: Song, evidence: Evidence, travels: bool = True, go_on: Callab
     go_on()
     song = replace(song, strummed=strokes.decide(song, evidence))
     go_on()
-    return replace(song, bassline=tuple(bassline.find(song, evidence)))
+    ends = evidence.kept.get("closing", None, lambda: closing.closing(evidence.bands))
+    return replace(song, bassline=tuple(bassline.find(song, evidence)), closing=ends)

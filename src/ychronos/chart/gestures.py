@@ -2,11 +2,15 @@
 
 They are read off the chords and bars alone, by what the words mean: a turnaround leaves the key's home in the last bars of a section and
 ends on a chord whose root lies a fifth above the chord that follows (or a half step, its substitute); a vamp is a section of one or
-two chords in one or two bars, again and again; a tag is a last phrase that is played again at the end.
+two chords in one or two bars, again and again; a tag is a last phrase that is played again at the end. How the record itself ends is
+told with its last section: it fades, its last chord rings, or it stops.
 """
 
 from __future__ import annotations
 
+from fractions import Fraction
+
+from ..song import statements
 from ..song.model import Song
 from ..song.words import bars_text, plural
 from ..theory.chord import Chord
@@ -15,6 +19,8 @@ from .folding import says
 SHORTEST = 4  # bars of a section that can have a turnaround, or be a vamp
 ROUNDS = 4  # of a vamp
 LONGEST_TAG = 4  # bars
+_RINGS, _STOPS = "the last chord rings out", "stops short at the end"
+_ENDS = {"rings": _RINGS, "held": _RINGS, "stops": _STOPS, "stopped": _STOPS}
 FAR = (4, 9)  # semitones above home of the chords that a longer turnaround begins on instead
 
 
@@ -22,9 +28,22 @@ def gestures(song: Song, section: int) -> list[str]:
     """The words for what a section has of these, none for most."""
     bars = song.section_bars(section)
     if len(bars) < SHORTEST:
-        return []
-    found = _vamp(song, bars)
-    return [words for words in (found or _turnaround(song, section, bars), _tag(song, section, bars)) if words]
+        return [words for words in (_closing(song, section),) if words]
+    found = _vamp(song, bars) or _turnaround(song, section, bars)
+    return [words for words in (found, _tag(song, section, bars), _closing(song, section)) if words]
+
+
+def _closing(song: Song, section: int) -> str:
+    """How the record ends, told with the last section; what was said of how the last chord is played goes before what was heard."""
+    if section != len(song.sections) - 1:
+        return ""
+    if statements.at(song.statements, "articulation", song.chords[-1].start) is not None:
+        return _ENDS.get(song.chords[-1].articulation, "")
+    if song.closing.kind == "fades":
+        grid = song.grid
+        bar = grid.bar_at(max(Fraction(0), min(Fraction(grid.position(song.closing.at)), grid.end - Fraction(1, 64))))
+        return f"fades out from bar {grid.number(bar)} on"
+    return _ENDS.get(song.closing.kind, "")
 
 
 def _vamp(song: Song, bars: range) -> str:

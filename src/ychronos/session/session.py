@@ -68,6 +68,7 @@ SONG = (
     "heard",
     "strummed",
     "bassline",
+    "closing",
     "notation",
     "recording",
 )

@@ -29,6 +29,7 @@ from ..theory.spelling import spell_in_line
 from . import statements as said
 from . import strumming
 from .bassnotes import BassNote
+from .closing import Closing
 from .grid import Grid, Position
 from .linenotes import LineNote, Plucked
 from .noted import KINDS, Noted
@@ -180,6 +181,7 @@ class Song:
     heard: HeardNotes = field(default_factory=HeardNotes)  # what the record says of the notes of its chords
     strummed: Strummed = field(default_factory=Strummed)  # what the strumming hand does, as heard
     bassline: tuple[BassNote, ...] = ()  # the bass as it is played, as heard
+    closing: Closing = field(default_factory=Closing)  # how the record ends, as heard
     notation: str = "names"
     log: tuple[Entry, ...] = field(default=())
     unknown: Mapping[str, Any] = field(default_factory=dict, compare=False)  # of a project file, kept on saving

@@ -24,6 +24,7 @@ from ...guitar.odds import HeardNotes
 from ...paths import as_text, from_text, shown
 from ...song import statements as said
 from ...song.bassnotes import BassNote
+from ...song.closing import Closing
 from ...song.grid import Bar, Grid
 from ...song.merge import merged
 from ...song.model import ChordSpan, Entry, KeySpan, PitchGround, RecordingRef, Section, Song
@@ -158,6 +159,7 @@ class _Project(msgspec.Struct):
     heard: list[_Heard] = []
     strummed: _Strummed | None = None
     bassline: list[list[float]] = []  # seconds, length, MIDI number, how sure
+    closing: list[str | float] = []  # how it ends, and the second of the record where that begins
     notation: str = "names"
     statements: list[_Statement] = []
     log: list[_Log] = []
@@ -227,6 +229,7 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         strummed=_strummed_out(song.strummed),
         bassline=[[round(n.at, 4), round(n.length, 4), n.note, round(n.sure, 2)] for n in song.bassline],
         heard=[_Heard(c.harte(), [round(x, 2) for x in row]) for c, row in song.heard.odds],
+        closing=[song.closing.kind, round(song.closing.at, 3)] if song.closing.kind else [],
         notation=song.notation,
         statements=[_statement_out(s) for s in song.statements],
         log=[_Log(e.when, e.what) for e in song.log],
@@ -347,6 +350,15 @@ def _strummed_in(p: _Strummed | None) -> Strummed:
     return Strummed(tuple(read_figure(b) if b else "" for b in p.bars), tuple(p.sure), p.swing, frozenset(p.hidden))
 
 
+def _closing_in(p: list[str | float]) -> Closing:
+    if not p:
+        return Closing()
+    kind, at = p
+    if not isinstance(kind, str) or isinstance(at, str) or not 0 <= at < LONGEST:
+        raise ValueError("how a record ends is a word and a time")
+    return Closing(kind, float(at))
+
+
 def _check(p: _Project) -> None:
     """What no song has is refused before it is worked out: raises ValueError."""
     for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log", "heard", "bassline"):
@@ -379,6 +391,7 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
         heard=HeardNotes(tuple((parse_harte(h.chord), tuple(h.odds)) for h in p.heard)),
         strummed=_strummed_in(p.strummed),
         bassline=tuple(_bass_in(n) for n in p.bassline),
+        closing=_closing_in(p.closing),
         notation=p.notation,
         log=tuple(Entry(e.when, e.what) for e in p.log),
         unknown=unknown,
