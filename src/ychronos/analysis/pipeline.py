@@ -24,14 +24,15 @@ from ..song.barlines import bars_by_clock
 from ..song.grid import Bar, Grid
 from ..song.merge import merged, onto
 from ..song.model import PitchGround, RecordingRef, Song, blank_song
+from ..song.track import Track
 from . import stages
 from .beats import counting, grouping, recount
 from .chords.deciding import STAGES as CHORD_STAGES
 from .chords.deciding import at_a_glance
 from .evidence import AnalysisError, Evidence, Progress, evidence_of
-from .form import closing
+from .form import fading
 from .form.deciding import STAGES as FORM_STAGES
-from .hands import strokes
+from .hands import rings, strokes
 from .hands.played import heard_notes
 from .keys.deciding import STAGES as KEY_STAGES
 from .keys.deciding import decide_keys
@@ -167,9 +168,13 @@ def _decided(song: Song, evidence: Evidence, travels: bool = True, go_on: Callab
     found = stages.run([kept(s) for s in STAGES], board, lambda _: go_on())
     song = merged(replace(song, chords=found["chords"], sections=found["sections"]))
     song = merged(replace(song, keys=found["keys"]))
+    how = rings.ringing(song, evidence)
+    song = merged(
+        replace(song, chords=Track(replace(c, rings=round(float(r), 2)) for c, r in zip(song.chords, how, strict=True)))
+    )
     song = replace(song, heard=heard_notes(song, evidence))
     go_on()
     song = replace(song, strummed=strokes.decide(song, evidence))
     go_on()
-    ends = evidence.kept.get("closing", None, lambda: closing.closing(evidence.bands))
+    ends = evidence.kept.get("closing", None, lambda: fading.closing(evidence.bands))
     return replace(song, bassline=tuple(bassline.find(song, evidence)), closing=ends)

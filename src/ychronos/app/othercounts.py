@@ -26,6 +26,11 @@ class OtherCounts:
         tip = "What else the record may be counted as; press to choose" if near else ""
         self._head.count.offer(f"or {near.words}?" if near else "", tip)
 
+    def near(self) -> tuple[str, float] | None:
+        """The likeliest other count in words and how likely it is, when it is near."""
+        rival = self.otherwise.near
+        return (rival.words, rival.share) if rival is not None else None
+
     def ask(self) -> None:
         """Open the menu of all other counts, the likeliest first."""
         if not self.otherwise.rivals:

@@ -85,6 +85,7 @@ def table() -> list[Entry]:
         Entry("copy_passes", o, "The same every other time", ("Ctrl+Shift+C",), "State the chords of the selected bars at the same place every other time that the section comes", on(chords.copy_to_passes), has_song, context=True),
         Entry("held", o, "Let ring", ("_",), "Struck once and left to ring", lambda w: chords.articulate(w.session, "held"), has_song, line=True, checked=on(chords.articulated("held"))),
         Entry("stopped", o, "Cut short", (".",), "Cut short", lambda w: chords.articulate(w.session, "stopped"), has_song, checked=on(chords.articulated("stopped"))),
+        Entry("played_on", o, "Played on", ("~",), "Struck on and on: it neither rings nor is cut short", lambda w: chords.articulate(w.session, "strummed"), has_song, checked=on(chords.articulated("strummed"))),
         Entry("unsure", o, "Unsure", ("U",), "Mark the chord as unsure, or take the mark away", on(chords.toggle_unsure), has_song, context=True, checked=on(chords.is_unsure)),
         Entry("comment", o, "Unsure, because…", ("Shift+U",), "Mark the chord as unsure and say why", on(chords.comment), has_song),
         Entry("next_doubt", o, "Next doubt", ("F8",), "Go to the next thing in doubt: a chord, a key, where a section begins or what it is called", on(chords.next_doubt), has_song, line=True),

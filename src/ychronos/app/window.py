@@ -27,6 +27,7 @@ from ..session.keeping import Keeper
 from ..session.locks import ProjectLock
 from ..session.practice import Practice
 from ..session.session import Session
+from ..song.doubting import Doubt
 from ..song.model import Song
 from ..song.titles import title_of
 from ..song.words import clock_text
@@ -197,7 +198,9 @@ class Window(Opener):
         d.followed.connect(self._followed)
         self.sheet.menu_wanted.connect(self._context_menu)
         self.side.rival_chosen.connect(lambda i: chords.state_rival(self.session, i))
-        self.side.doubt_chosen.connect(lambda doubt: chords.go_to_doubt(self.session, doubt))
+        self.side.doubt_chosen.connect(self._go_to_doubt)
+        self.side.other_count = self.other_counts.near
+        self.other_counts.otherwise.changed.connect(self.side.soon)
         self.side.way_chosen.connect(lambda i: shapes.choose_way(self.session, i))
         self.side.hear_notes.connect(self.hearing.hear_shape)
         self.side.hear_pressed.connect(self.hearing.toggle_readings)
@@ -378,6 +381,12 @@ class Window(Opener):
         self.setWindowTitle(f"{name}[*] – Ychronos" if name else "Ychronos")
         self.setWindowModified(d.dirty)
         self.actions_.refresh()
+
+    def _go_to_doubt(self, doubt: Doubt) -> None:
+        if doubt.kind == "count":
+            self.other_counts.ask()
+        else:
+            chords.go_to_doubt(self.session, doubt)
 
     def _selection_moved(self) -> None:
         self.actions_.refresh()

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
 from ..guitar.fingering import shape_text
@@ -39,6 +40,7 @@ def document(song: Song) -> dict[str, Any]:
             _annotation("tag_open", shapes, "shapes"),
             _annotation("tag_open", _strokes(song), "strokes"),
             _annotation("tag_open", _claimed(song), "strokes_claimed"),
+            _annotation("tag_open", _rung(song, duration), "articulation"),
             _annotation("note_midi", [(max(0.0, n.at), n.length, n.note, n.sure) for n in song.bassline], "bass"),
             _annotation("note_midi", _line(song), "lead"),
             _annotation("lyrics", _words(song, duration)),
@@ -128,8 +130,26 @@ def _strokes(song: Song) -> list[Row]:
         for offset, letter in strumming.places(song.figure_of_bar(bar), beats, song.strummed.swing):
             if letter in strumming.PLUCKS:  # no stroke, one string
                 continue
+            at = start + offset
+            index = song.chord_index(min(at, song.grid.end - Fraction(1, 64)))
+            if song.chords[index].articulation != "strummed" and at >= song.chords[index].start + Fraction(1, 4):
+                continue  # it rings, or was cut short
             value = "Dx" if letter == "x" else letter.upper()
             rows.append((max(0.0, song.grid.clock(start + offset)), 0.0, value, sure))
+    return rows
+
+
+def _rung(song: Song, duration: float) -> list[Row]:
+    """Chords that are struck once and ring ("ring") or are cut short ("stop"), with how sure that is."""
+    rows: list[Row] = []
+    for i, span in enumerate(song.chords):
+        if span.articulation == "strummed":
+            continue
+        a, b = (song.grid.clock(p) for p in song.chord_range(i))
+        a, b = _clip(a, b, duration)
+        if b - a > _MERGE:
+            value = "ring" if span.articulation == "held" else "stop"
+            rows.append((a, b - a, value, 1.0 if span.how_stated else span.rings))
     return rows
 
 

@@ -1,19 +1,20 @@
 """All that is in doubt in a song, of every kind in one order: what is likeliest to cost most first.
 
 The cost of a doubt is counted in beats: how many stand under it, times how likely it is wrong, times what a wrong one of its kind spoils
-of a beat. A wrong chord spoils all that is played there, a wrong key how names are written, a wrong beginning or name of a section where
-one is. The weights of kinds are judgements; within a kind the order is that of the chances.
+of a beat. A wrong chord spoils all that is played there, a wrong count
+where every chord stands, a wrong key how names are written, a wrong beginning or name of a section where one is. The weights of kinds are judgements; within a kind the order is that of the chances.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from fractions import Fraction
 
 from .grid import Position
 from .model import Song
 from .words import plural
 
-SPOILS = {"chord": 1.0, "key": 0.3, "section": 0.3, "name": 0.15}
+SPOILS = {"chord": 1.0, "count": 0.5, "key": 0.3, "section": 0.3, "ring": 0.2, "name": 0.15}
 LIKELY = 0.5  # how sure a key or a beginning must be not to be in doubt
 
 
@@ -25,15 +26,22 @@ class Doubt:
     index: int
     at: Position
     cost: float
+    rival: str = ""  # what else it may be, where the song itself does not know
 
 
-def doubts(song: Song) -> list[Doubt]:
-    """All doubts of a song, the most costly first."""
+def doubts(song: Song, count: tuple[str, float] | None = None) -> list[Doubt]:
+    """All doubts of a song, the most costly first; ``count`` is what else it may be counted as, and how likely that is."""
     out = []
+    if count is not None:
+        out.append(replace(_doubt("count", 0, Fraction(0), song.grid.end, count[1]), rival=count[0]))
     for i in song.doubts():
         span = song.chords[i]
         start, end = song.chord_range(i)
         out.append(_doubt("chord", i, start, end, 1.5 if span.unsure else 1 - span.confidence))
+    for i, span in enumerate(song.chords):
+        if span.ring_doubtful:
+            wrong = min(span.rings, 1 - span.rings) if span.rings else 1.0
+            out.append(_doubt("ring", i, *song.chord_range(i), wrong))
     for i, key in enumerate(song.keys):
         if not key.stated and 0 < key.confidence < LIKELY:
             out.append(_doubt("key", i, *song.keys.range_of(i, song.grid.end), 1 - key.confidence))
@@ -62,6 +70,10 @@ def words(song: Song, doubt: Doubt) -> tuple[str, str]:
         elif span.rivals:
             text += f" or {song.name_of(span.rivals[0][0], span.start)}"
         return text, f"{section.name}, {at}"
+    if doubt.kind == "ring":
+        return f"Does {song.chord_name(doubt.index)} ring here?", f"{section.name}, {at}"
+    if doubt.kind == "count":
+        return f"{song.grid.usual_meter()} at {song.grid.tempo():.0f}, or {doubt.rival}", "the count of the whole song"
     if doubt.kind == "key":
         return f"{song.key_name(song.keys[doubt.index].key)}, or another key", f"from {at}"
     if doubt.kind == "section":
@@ -74,6 +86,8 @@ def ways_out(doubt: Doubt) -> str:
     """What one does about a doubt of that kind, in a sentence."""
     return {
         "chord": "Type the chord, or take one of those beside",
+        "count": "Hear it, and choose how it is counted",
+        "ring": "Say that it rings, or is played on",
         "key": "State the key of this stretch, or leave it",
         "section": "Begin the section here, or join it to the one before",
         "name": "Name the section, or leave it",

@@ -15,7 +15,7 @@ from typing import TypeVar
 
 from . import statements as said
 from .grid import Bar, Grid, Position
-from .model import ChordSpan, KeySpan, Section, Song
+from .model import RINGS_SURE, ChordSpan, KeySpan, Section, Song
 from .statements import Statement, Statements
 from .track import Move, Track, move
 
@@ -142,12 +142,15 @@ def _carried(spans: Iterable[T], place: Callable[[Position], Position], end: Pos
 
 def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Position) -> Track[ChordSpan]:
     """Chords with what is stated of them; neighbours that say the same are one."""
-    bare = [replace(s, stated=False, unsure=False, comment="", articulation="strummed", again=False, spelling=None)
+    bare = [replace(s, stated=False, unsure=False, comment="", articulation="strummed", again=False, spelling=None,
+                    how_stated=False)
             for s in spans]  # fmt: skip
     track = Track(bare)
     for s in sorted(said.of(statements, "chord", "goes on"), key=lambda s: (s.at, s.kind)):
         assert s.until is not None
-        laid = ChordSpan(s.at, s.value, 1.0, stated=True) if s.kind == "chord" else None
+        under = track.at(s.at)
+        rings = under.rings if under.start == s.at else 0.0  # what it is called does not change how it is played
+        laid = ChordSpan(s.at, s.value, 1.0, stated=True, rings=rings) if s.kind == "chord" else None
         if laid is not None or s.at > 0:
             track = laid_over(track, laid, s.at, s.until, end)
     for s in said.of(statements, "struck"):
@@ -170,7 +173,8 @@ def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Posit
         spelling = next((s.value for s in spelled if s.covers(span.start)), None)
         span = replace(
             span,
-            articulation=how.value if how else "strummed",
+            articulation=how.value if how else "held" if span.rings >= RINGS_SURE else "strummed",
+            how_stated=how is not None,
             unsure=doubt is not None,
             comment=doubt.value if doubt else "",
             spelling=spelling if _fits(spelling, span) else None,

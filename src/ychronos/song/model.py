@@ -81,13 +81,16 @@ class PitchGround:
         return f"{abs((1 / self.stretch - 1) * 100):.1f} % {'slower' if self.tape_cents > 0 else 'faster'}"
 
 
+RINGS_MAYBE, RINGS_SURE = 0.3, 0.6  # how likely a chord rings where that is in doubt, and from which on it is shown so
+
+
 @dataclass(frozen=True)
 class ChordSpan:
     """A chord from a position on; it lasts to the next span.
 
     ``rivals`` are other readings with their probabilities, the best first. ``stated`` chords come from the
     user and are never changed by the analysis. ``unsure`` is the user's own mark. ``articulation`` is one of
-    ARTICULATIONS; ``again`` says that a change to the same chord is meant: it is struck anew;
+    ARTICULATIONS, ``rings`` how likely it sounded struck once and left to ring; ``again`` says that a change to the same chord is meant: it is struck anew;
     ``follows``: a statement in another pass led to it. ``spelling`` is how the user typed it: the fifths of root and
     bass (None for the root), and how many semitones away from what sounds shapes were then.
     """
@@ -103,6 +106,8 @@ class ChordSpan:
     again: bool = False
     follows: bool = False
     spelling: tuple[int, int | None, int] | None = None
+    rings: float = 0.0
+    how_stated: bool = False
 
     def __post_init__(self) -> None:
         if self.articulation not in ARTICULATIONS:
@@ -111,6 +116,11 @@ class ChordSpan:
     @property
     def doubtful(self) -> bool:
         return self.unsure or (not self.stated and not self.chord.is_none and self.confidence < DOUBTFUL)
+
+    @property
+    def ring_doubtful(self) -> bool:
+        """Whether it may ring or not, and nobody has said so."""
+        return not self.how_stated and RINGS_MAYBE <= self.rings < RINGS_SURE
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QSize, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
@@ -97,10 +99,11 @@ class Side(QFrame):
         layout.addWidget(self.doubts, 1)
         layout.addStretch(0)
         self._found: list[Doubt] = []
+        self.other_count: Callable[[], tuple[str, float] | None] = lambda: None  # what else the song may be counted as
         self._some_ways = False
         # a statement moves the selection too, and is decided again: the panel follows once
-        self._soon, self._chord_soon = Soon(self.refresh, self), Soon(self._show_chord, self)
-        session.watch(self._soon, *MUSIC)
+        self.soon, self._chord_soon = Soon(self.refresh, self), Soon(self._show_chord, self)
+        session.watch(self.soon, *MUSIC)
         session.watch(self._chord_soon, "selection")
         session.watch(self._shapes_known, "shapes")
         self.set_theme(Theme())
@@ -228,7 +231,7 @@ class Side(QFrame):
     def _show_doubts(self) -> None:
         song = self.session.song
         self.doubts.clear()
-        self._found = doubts(song) if song else []
+        self._found = doubts(song, self.other_count()) if song else []
         for doubt in self._found:
             assert song is not None
             item = QListWidgetItem("\n".join(words(song, doubt)))

@@ -101,6 +101,7 @@ class _Chord(msgspec.Struct, omit_defaults=True):
     confidence: float = 1.0
     rivals: list[_Rival] = []
     follows: bool = False
+    rings: float = 0.0
 
 
 class _Key(msgspec.Struct, omit_defaults=True):
@@ -287,6 +288,7 @@ def _chord_out(span: ChordSpan) -> _Chord:
         confidence=round(span.confidence, _PLACES),
         rivals=[_Rival(c.harte(), round(p, _PLACES)) for c, p in span.rivals],
         follows=span.follows,
+        rings=round(span.rings, 2),
     )
 
 
@@ -404,7 +406,7 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
 
 def _chord_in(c: _Chord) -> ChordSpan:
     rivals: tuple[tuple[Chord, float], ...] = tuple((parse_harte(r.chord), r.probability) for r in c.rivals)
-    return ChordSpan(read_position(c.at), parse_harte(c.chord), c.confidence, rivals, follows=c.follows)
+    return ChordSpan(read_position(c.at), parse_harte(c.chord), c.confidence, rivals, follows=c.follows, rings=c.rings)
 
 
 def _recording_in(recording: _Recording, folder: Path | None) -> RecordingRef:

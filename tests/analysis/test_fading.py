@@ -9,7 +9,7 @@ import pytest
 
 from tests.song.test_passes import song_of
 from ychronos.analysis import spectra
-from ychronos.analysis.form.closing import closing
+from ychronos.analysis.form.fading import closing
 from ychronos.analysis.spectra import BAND_RATE, BANDS
 from ychronos.audio import recording as recordings
 from ychronos.chart.gestures import gestures
