@@ -11,7 +11,7 @@ import hashlib
 import logging
 import os
 from collections.abc import Callable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from functools import cache, cached_property
 from pathlib import Path
 
@@ -79,6 +79,24 @@ class Evidence:
     @cached_property
     def form(self) -> sections.Frames:
         return sections.frames(self.bands.astype(np.float32), self.notes.astype(np.float32))
+
+    def named(self, cents: float) -> Evidence:
+        """The same, heard by a player who has A at so many cents from 440 Hz: a half step of names for every hundred away from
+        where it was found."""
+        steps = round((self.cents - cents) / 100)
+        return self if not steps else self.kept.get("named", steps, lambda: self._named(steps))
+
+    def _named(self, steps: int) -> Evidence:
+        notes_, chord = np.zeros_like(self.notes), self.chord.copy()
+        inside = slice(max(0, steps), min(0, steps) or None), slice(max(0, -steps), min(0, -steps) or None)
+        notes_[:, inside[0]] = self.notes[:, inside[1]]
+        for first in range(0, chord.shape[1] - 1, 12):  # numbered quality * 12 + root, then none
+            chord[:, first : first + 12] = np.roll(self.chord[:, first : first + 12], steps, axis=1)
+        bass = self.bass.copy()
+        bass[:, :12] = np.roll(self.bass[:, :12], steps, axis=1)
+        sounding = np.roll(self.pitch_classes, steps, axis=1)
+        cents = self.cents - 100 * steps
+        return replace(self, cents=cents, notes=notes_, chord=chord, bass=bass, pitch_classes=sounding)
 
     @property
     def changes(self) -> ChordChanges:

@@ -16,6 +16,7 @@ ALSO: dict[str, str] = {
     "export_brackets": "lyrics songbook inline",
     "export_csv": "spreadsheet table",
     "export_labels": "markers lab",
+    "other_tuning": "half step semitone pitch 440 transpose names sharp flat",
     "export_heard": "bounce render audio mp3 slow",
     "export_audio": "bounce render audio pitch correct",
     "handed_chart": "compare import chords tab songbook check",

@@ -57,6 +57,7 @@ class Shell(QMainWindow):
     stage: Any  # the screen for playing along, None before it was wanted
     # parts that know the shell themselves
     hearing: Any
+    other_tunings: Any
     tape: Any
     taps: Any
     finder: Any

@@ -177,6 +177,7 @@ def table() -> list[Entry]:
         Entry("back", li, "Back to where I was", ("Z",), "Back to the place before the last jump", lambda w: w.practice.back(), has_song),
         Entry("find_device", li, "Look for the sound card", (), "Look again for a sound card to play to", lambda w: w.find_device(), always),
         Entry("true_pitch", li, "Play at true pitch", ("P",), "Correct the tape's speed so that the record is in tune, or play it as it is", on(record.toggle_true_pitch), lambda w: has_song(w) and has_sound(w), checked=lambda w: has_song(w) and bool(w.session.song.ground.tape_cents)),  # type: ignore[union-attr]
+        Entry("other_tuning", li, "Tuned otherwise…", (), "Take the record for a half step flatter or sharper; all chords are named by it", lambda w: w.other_tunings.ask(), has_song),
         Entry("louder", li, "Louder", ("+", "="), "Raise the level", lambda w: looks.change_level(w, 5), has_sound, line=True),
         Entry("softer", li, "Softer", ("-",), "Lower the level", lambda w: looks.change_level(w, -5), has_sound),
         Entry("lift_cap", li, "Lift the level cap", (), "Allow the full level; long listening at high level harms hearing", looks.toggle_cap, always, checked=lambda w: w.cap_lifted),

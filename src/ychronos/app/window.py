@@ -52,6 +52,7 @@ from .notices import Notice, Strip
 from .opener import Opener
 from .othercounts import OtherCounts
 from .otherkeys import OtherKeys
+from .othertunings import OtherTunings
 from .page.wishes import Wishes
 from .recovery import Recovery, UnfinishedPage
 from .settings import Settings
@@ -111,6 +112,7 @@ class Window(Opener):
         self.head, self.strip, self.notice = Head(self.session), Strip(), Notice()
         self.other_counts = OtherCounts(self, self.session, self.head)
         self.other_keys = OtherKeys(self, self.head.home)
+        self.other_tunings = OtherTunings(self, self.head.record)
         self.sheet = SheetView(self.session, self.theme)
         self.side = Side(self.session)
         self.desk = Desk(self.theme)

@@ -97,7 +97,7 @@ class Session:
         self.asks: Asks = asks or Nobody()
         self.history = History()
         self.recording: Recording | None = None
-        self.evidence: Evidence | None = None
+        self._evidence: Evidence | None = None
         self.path: Path | None = None
         self.title = ""
         self.selection = Selection()
@@ -108,6 +108,12 @@ class Session:
         self.redecider.answered.connect(self._answered)
         self.redecider.failed.connect(self.refused.emit)
         self.shaping = Shaping(lambda: self.jobs, lambda: self.tell_changed("shapes"))
+
+    @property
+    def evidence(self) -> Evidence | None:
+        """What is heard of the recording, by the names that the song's tuning gives it."""
+        heard, song = self._evidence, self.song
+        return heard.named(song.ground.cents) if heard is not None and song is not None else heard
 
     # ------------------------------------------------------------ who watches
 
@@ -155,7 +161,7 @@ class Session:
         if self.keeper is not None:
             self.keeper.clear()
         self.history = History()
-        self.recording = self.evidence = self.path = self._clean = self.mark = None
+        self.recording = self._evidence = self.path = self._clean = self.mark = None
         self.title, self.selection, self.recovered = "", Selection(), False
         self.tell_changed(*ALL)
 
@@ -299,7 +305,7 @@ class Session:
 
     def take_evidence(self, evidence: Evidence | None) -> None:
         """The recording's evidence has come: what was said before it did is decided around now."""
-        self.evidence = evidence
+        self._evidence = evidence
         self.redecider.serve()
         self.heard.emit()
 

@@ -31,6 +31,12 @@ def next_names(session: Session) -> None:
     session.edit(lambda s: edits.set_guitar(s, replace(s.guitar, show=show)))
 
 
+def name_half_step(session: Session, steps: int) -> None:
+    """Name all that sounds by the neighbouring half step; the record is as much flatter or sharper for it."""
+    if session.song is not None:
+        session.edit(lambda s: edits.name_half_step(s, steps), decide="chords")
+
+
 def toggle_true_pitch(session: Session) -> None:
     song = session.song
     if song is not None:

@@ -46,6 +46,7 @@ from .meters import set_meter
 from .noting import set_note
 from .record import (
     correct_tape,
+    name_half_step,
     rename_song,
     set_guitar,
     set_level,
@@ -91,6 +92,7 @@ __all__ = [
     "move_line_note",
     "move_lyric",
     "move_section",
+    "name_half_step",
     "nearest_beat",
     "next_reading",
     "next_stroke",

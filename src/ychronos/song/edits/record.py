@@ -7,8 +7,15 @@ from dataclasses import replace
 from ...guitar.hands import level_of
 from ...guitar.instrument import GuitarSetup
 from ...theory.notation import SCHOOLS
+from ..linenotes import HIGH, LOW
+from ..merge import merged
 from ..model import Song
+from ..statements import Statement
+from ..track import Track
+from ..words import plural
 from .common import Edited, EditError
+
+FURTHEST = 160.0  # cents from true pitch that a record is taken for
 
 
 def rename_song(song: Song, title: str, artist: str) -> Edited:
@@ -27,6 +34,38 @@ def correct_tape(song: Song, correct: bool) -> Edited:
     new = replace(ground, tape_cents=tape, corrected_clock=ground.corrected_clock and correct)
     words = f"played at true pitch, {new.speed_words()}" if correct else "played as it is"
     return replace(song, ground=new), words
+
+
+def name_half_step(song: Song, steps: int) -> Edited:
+    """Take the record for so many hundred cents flatter than it is shown, and name all that sounds as many half steps higher; what was
+    said of chords, keys and notes of lines goes along."""
+    ground = song.ground
+    cents = ground.cents - 100 * steps
+    if abs(cents) > FURTHEST:
+        raise EditError("No tape runs so far from true pitch.")
+    tape = cents if ground.tape_cents else 0.0
+    song = replace(
+        song,
+        ground=replace(ground, cents=cents, tape_cents=tape),
+        statements=tuple(_higher(s, steps) for s in song.statements if s.kind not in ("spelling", "shape")),
+        chords=Track(
+            replace(c, chord=c.chord.transposed(steps), rivals=tuple((r.transposed(steps), p) for r, p in c.rivals))
+            for c in song.chords
+        ),
+        keys=Track(replace(k, key=k.key.transposed(steps)) for k in song.keys),
+    )
+    way = "higher" if steps > 0 else "lower"
+    words = f"{abs(cents):.0f} ¢ {'sharp' if cents > 0 else 'flat'}"
+    return merged(song), f"the record is {words}: all names {plural(abs(steps), 'half step')} {way}"
+
+
+def _higher(s: Statement, steps: int) -> Statement:
+    if s.kind in ("chord", "key"):
+        return replace(s, value=s.value.transposed(steps))
+    if s.kind == "line":
+        rivals = tuple(min(HIGH, max(LOW, n + steps)) for n in s.value.rivals)
+        return replace(s, value=replace(s.value, note=min(HIGH, max(LOW, s.value.note + steps)), rivals=rivals))
+    return s
 
 
 def show_corrected_clock(song: Song, corrected: bool) -> Edited:
