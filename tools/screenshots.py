@@ -1,6 +1,7 @@
 """Take the pictures of docs/screenshots from the demo songs, in the real window.
 
-QT_QPA_PLATFORM=offscreen python tools/screenshots.py [--only NAME] [--out FOLDER]
+QT_QPA_PLATFORM=offscreen python tools/screenshots.py [--only NAME ...] [--out FOLDER]
+    [--size 1024x600] [--scale 2] [--dark]    # other windows than the usual, for looking only
 """
 
 from __future__ import annotations
@@ -56,13 +57,19 @@ FERRY, KNOTS, WALTZ, GULLS, LAMPS, NETS = (
 )
 
 
+SIZE, DARK = [1280, 800], False
+
+
 def fresh(path: Path | None = None, wait: bool = True) -> Window:
     window = Window()
     window.sheet.patience = float("inf")  # a picture shows everything
     window.ask_save = lambda _: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
-    window.resize(1280, 800)
+    window.resize(*SIZE)
     window.show()
     QTest.qWait(50)
+    if DARK:
+        window.settings.set("colours", "dark")
+        window.set_theme(window.habits.theme())
     if path is not None:
         window.open_path(path)
         while wait and window.job is not None:
@@ -347,20 +354,30 @@ GUIDE_WIDTH = 640
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--only", choices=list(PICTURES))
+    parser.add_argument("--only", nargs="*", choices=list(PICTURES), default=list(PICTURES))
+    parser.add_argument("--size", default="1280x800")
+    parser.add_argument("--scale", type=float, default=1.0)
+    parser.add_argument("--dark", action="store_true")
     parser.add_argument("--out", type=Path, default=Path("docs/screenshots"))
     args = parser.parse_args()
+    global DARK
+    SIZE[:], DARK = (int(x) for x in args.size.split("x")), args.dark
+    usual = (args.size, args.scale, args.dark) == ("1280x800", 1.0, False)
+    if not usual and args.out == Path("docs/screenshots"):
+        parser.error("pictures of other windows go to a folder of their own: --out")
+    if args.scale != 1:
+        os.environ["QT_SCALE_FACTOR"] = str(args.scale)
     args.out.mkdir(parents=True, exist_ok=True)
     make_app([])
     assert parse_chord("C")
     for name, make in PICTURES.items():
-        if args.only in (None, name):
+        if name in args.only:
             window = make()
             while isinstance(window, Window) and window.form.comparing:
                 QTest.qWait(20)
             picture = window.grab()
             picture.save(str(args.out / f"{name}.png"))
-            if name in GUIDED:
+            if name in GUIDED and usual:
                 small = picture.toImage().scaledToWidth(GUIDE_WIDTH, Qt.TransformationMode.SmoothTransformation)
                 small.convertToFormat(QImage.Format.Format_RGB32).save(
                     str(resources.files("ychronos") / "guide" / f"{name}.png")

@@ -3,7 +3,8 @@
     python training/strum_songs.py --seed 800000 --count 120 --out FOLDER
 
 Writes NAME.npz with log bands, notes and the truth, as ``fit_strokes.py`` and ``fit_bass.py`` read them. Harmony, form and sound are the song maker's random
-ones; what is widened is what the guitar plays and beside whom. Seeds: fitting 800000.., trials 801000.., reports 802000..; those from 805000 on pluck more.
+ones; what is widened is what the guitar plays and beside whom. Seeds: fitting 800000.., trials 801000.., reports 802000..; those from 805000 on pluck more, those from 815000 on often have
+keys and no guitar at all.
 """
 
 from __future__ import annotations
@@ -25,7 +26,19 @@ from ychronos.analysis import spectra
 from ychronos.analysis.chords import chordnet, notes
 
 RATE = 22050
-PICKY = 805000  # seeds from here on
+PICKY, KEYED = 805000, 815000  # seeds from here on
+BUSY = (
+    "on",
+    "4:xxxx",
+    "2:xx",
+    "8:x-x-x-x-",
+    "8:x--x--x-",
+    "8:-x-x-x-x",
+    "8:xxxxxxxx",
+    "16:x--x--x-x-x-x---",
+    "8:x-xx-xx-",
+)
+KEYBOARDS = (0, 0, 1, 2, 4, 4, 5, 6, 7, 11, 12, 16, 17, 18, 19, 21, 22, 48, 50, 61, 62, 81, 88, 89, 90)
 EIGHTHS = {"4/4": 8, "3/4": 6, "6/8": 6, "12/8": 12, "7/8": 7, "5/4": 10}
 KINDS = ("alone", "sung", "bass", "drums", "drums", "band", "band", "none", "picked")
 
@@ -66,7 +79,9 @@ def spec_of(seed: int, short: bool = False) -> tuple[dict, str]:
     main, quiet = figure(rng, meter, rng.random() < 0.35), figure(rng, meter, rng.random() < 0.2)
     if rng.random() < 0.4:  # figures of the song maker's own, which also mix strums and plucked strings
         main = str(rng.choice(STRUMS[meter]))
-    if seed >= PICKY:  # more of those in which a guitar strums here and plucks its strings there, with few others
+    if seed >= KEYED:
+        kind = str(rng.choice(["none", "none", "none", *KINDS[:7]]))
+    elif seed >= PICKY:  # more of those in which a guitar strums here and plucks its strings there, with few others
         kind = str(rng.choice(["alone", "sung", "sung", "bass"]))
     if rng.random() < (0.8 if seed >= PICKY else 0.35) and kind not in ("none", "picked"):
         quiet = PICKS[meter]
@@ -83,6 +98,11 @@ def spec_of(seed: int, short: bool = False) -> tuple[dict, str]:
         band = [p for p in band if p["role"] != "riff"]
         band.append({"role": "keys", "program": int(rng.choice([0, 4, 16, 18, 48, 89])), "level": 88,
                      "pattern": {"*": str(rng.choice(["on", "4:xxxx", "2:xx", "8:x-x-x-x-"]))}})  # fmt: skip
+        if seed >= KEYED:
+            band.pop()
+            for _ in range(int(rng.integers(1, 3))):
+                band.append({"role": "keys", "program": int(rng.choice(KEYBOARDS)), "level": int(rng.integers(70, 100)),
+                             "pattern": {"*": str(rng.choice(BUSY)), "verse": str(rng.choice(BUSY))}})  # fmt: skip
     roles = {"alone": (), "sung": ("lead",), "bass": ("lead", "bass"), "drums": ("lead", "bass", "drums")}
     if kind in roles:
         band = [p for p in band if p["role"] in roles[kind]]

@@ -208,3 +208,11 @@ def test_how_sure_a_section_is_called_so_is_kept() -> None:
     assert all(s.name_doubtful for s in again.sections)
     named, _ = edits.rename_section(again, 0, "Shanty")
     assert not named.sections[0].name_doubtful, "what the user calls it is no doubt"
+
+
+def test_a_note_of_the_bass_that_rounds_to_nothing_is_refused() -> None:
+    """What can be read can be written and read again: lengths are those that a file holds."""
+    plain = json.loads(project.dumps(make_song()))
+    plain["bassline"] = [[1.0, 0.00001, 40, 0.5]]
+    with pytest.raises(project.ProjectError, match="note of the bass"):
+        project.loads(json.dumps(plain).encode())

@@ -25,6 +25,7 @@ from .instrument import STANDARD, TUNINGS
 REACH = 4  # frets beyond the index finger that are tried
 HIGHEST = 12  # of the index finger
 MOST = 40  # shapes kept of a chord
+GROWN = 40_000  # combinations that grow on; six and seven strings have fewer, twelve of a strange tuning millions
 # Steps that a voicing may leave out of a chord with more than three notes, the first first.
 SPARE = (7, 2, 5, 0)
 UNCOMMON = 1.9  # effort that a shape outside the table is worth in addition
@@ -168,6 +169,12 @@ def _all(opens: tuple[int, ...], chord: Chord, free_bass: bool) -> NDArray[np.in
         pending = np.where(sounds, 0, pending[row] + (before > 0))
         index = index[row] | (column == 2)
         fretted = fretted[row] | (column > 1)
+        if len(place) > GROWN:  # those that ask least of the hand so far
+            asked = (grown > 0).sum(1) + 0.5 * np.maximum(0, grown - 1 - place[:, None]).sum(1)
+            few = np.sort(np.argpartition(asked, GROWN)[:GROWN])
+            place, grown, heard, played, pending, inner, index, fretted = (
+                x[few] for x in (place, grown, heard, played, pending, inner, index, fretted)
+            )
     # a shape without any finger belongs to the first place
     whole = ((heard & wanted) == wanted) & (index | ((place == 0) & ~fretted))
     found: NDArray[np.int_] = grown[whole]

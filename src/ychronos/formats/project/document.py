@@ -331,6 +331,7 @@ def song_of(document: dict[str, Any], folder: Path | None = None) -> Song:
 
 def _bass_in(row: list[float]) -> BassNote:
     at, length, note, sure = row
+    at, length = round(at, 4), round(length, 4)  # as it is written: a length must not become none there
     if not (-LONGEST < at < LONGEST and 0 < length < LONGEST and 0 <= sure <= 1 and note == int(note)):
         raise ValueError("a note of the bass has a time, a length, a note and how sure it is")
     return BassNote(at, length, int(note), sure)
