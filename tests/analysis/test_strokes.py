@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ychronos.analysis.evidence import Evidence
-from ychronos.analysis.hands import strokes
+from ychronos.analysis.hands import claims, strokes
 from ychronos.analysis.lines import bassline
 from ychronos.song.bassnotes import HIGH, LOW, BassNote, between
 from ychronos.song.model import Song
@@ -110,3 +110,44 @@ def test_notes_of_the_bass_follow_the_best_path() -> None:
         BassNote(0.0, 1.0, 99)
     notes = [BassNote(t, 0.5, 30) for t in (0.5, 1.0, 1.5)]
     assert [n.at for n in between(notes, 1.0, 1.5)] == [1.0]
+
+
+def eighths(bars: int = 4, slots: str = "1010101010101010") -> tuple[strokes.Slots, np.ndarray]:
+    """Slots of bars in four, and which are struck."""
+    times = [0.5 * k for k in range(4 * bars + 1)]
+    found = strokes.slots(times, [k // 4 for k in range(4 * bars)], [k % 4 for k in range(4 * bars)], [4] * (4 * bars), 0.5)
+    return found, np.flatnonzero(np.array([x == "1" for x in slots * bars]))
+
+
+@given(st.floats(0.25, 0.75), st.floats(0.02, 0.4))
+def test_the_hand_swings_in_eighths_where_little_is_heard(off: float, on: float) -> None:
+    found, struck = eighths()
+    up = np.where(found.step[struck] == 0, on, off)
+    assert (strokes.swung(found, struck, up) >= 0.5).tolist() == (found.step[struck] == 1).tolist()
+
+
+def test_in_sixteenths_where_those_are_struck() -> None:
+    found, struck = eighths(slots="1011101110111011")
+    up = np.full(len(struck), 0.45)
+    assert (strokes.swung(found, struck, up) >= 0.5).tolist() == (found.step[struck] == 2).tolist()
+
+
+def test_what_is_heard_plainly_goes_before_the_swing() -> None:
+    found, struck = eighths()
+    down = np.full(len(struck), 0.02)
+    assert (strokes.swung(found, struck, down) < 0.5).all(), "down, down, down"
+    six = strokes.slots([0.0, 0.75, 1.5], [0, 0], [0, 1], [6, 6], 0.5)
+    some = np.array([0, 2, 4, 6, 8])
+    up = np.array([0.2, 0.7, 0.4, 0.3, 0.6])
+    assert strokes.swung(six, some, up) is up, "where the hand may go either way it is heard"
+    assert len(strokes.swung(found, np.zeros(0, int), np.zeros(0))) == 0
+
+
+def test_a_section_with_hardly_a_stroke_is_not_told() -> None:
+    rows = np.zeros((16, 80))
+    few = np.zeros(16, bool)
+    few[:3] = True
+    heard = (np.full(16, 0.3),) * 3
+    assert claims.features(rows, np.full(16, 0.3), few, heard) is None and claims.strums(None) == 0.0
+    every = claims.features(rows, np.full(16, 0.9), np.ones(16, bool), heard)
+    assert every is not None and np.isfinite(every).all()

@@ -4,7 +4,8 @@ Method: a bar is divided into slots (sixteenths of a simple beat, of a dotted on
 each slot a small net weighs how much begins there in twelve bands, how much does in the other bars of the same section at
 that slot, in the slots around, and what the song is like as a whole; drums and singers are told from strums by what the
 bars of a section have in common. Trained by ``training/fit_strokes.py`` on songs whose strokes are known, also such without
-any. Which way a stroke goes is heard too, and told by its place: the hand goes the same way at the same place. Conventions: frames at 50 a second, times in seconds.
+any. Which way a stroke goes is heard too, and told by its place: the hand swings in eighths, or in sixteenths where those are struck, and
+goes the same way at the same place. Conventions: frames at 50 a second, times in seconds.
 """
 
 from __future__ import annotations
@@ -21,6 +22,8 @@ from .. import net
 from ..evidence import Evidence
 from ..kept import is_large
 from ..spectra import BAND_RATE
+from .claims import features as claims_features
+from .claims import strums
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
@@ -31,15 +34,22 @@ SWINGS = np.round(np.arange(0.5, 0.71, 0.01), 2)  # where the off-beat of a simp
 STRAIGHT = 0.06  # by how much a swing must be better than straight eighths, of what is struck on a beat
 NEAR = (-4, -2, -1, 1, 2, 4)  # slots around that are looked at
 OWN, COMMONLY = 0.6, 0.6  # weight of what a bar says and of what the bars of its section say
-CLAIM = 0.82  # hoped F of a section from which on its strokes are told: four in a hundred without strums get there
+CLAIM, GUITAR = (
+    0.76,
+    0.7,
+)  # hoped F of a section from which on its strokes are told, and how likely it must be a guitar that strums
 FEWEST, HIDDEN = 0.1, 0.12  # mean chance of a slot, below which nobody strums, and from which on somebody does unheard
+SWINGING = 2.0  # how much the hand's usual swing is believed, against the mean log odds of what is heard
+PLAINLY = 4.0  # log odds of a place from which on what is heard there goes before the swing
+SIXTEENTHS = 0.03  # of the strokes: the hand swings in sixteenths
 COMMON = 0.35  # of the usual strong one, from which on something begins in a slot
 
 
 @dataclass(frozen=True)
 class Slots:
     """``time`` (n,) seconds; ``bar`` (n,) its bar, ``index`` (n,) its number in the bar; ``step`` (n,) 0 on a beat, 1 on an
-    eighth between beats, 2 on a sixteenth; ``number`` (n,) of its beat in the bar. ``swing`` is where off-beats lie."""
+    eighth between beats, 2 on a sixteenth; ``number`` (n,) of its beat in the bar. ``swing`` is where off-beats lie, ``fours`` (n,)
+    whether its beat has four slots."""
 
     time: Floats
     bar: Ints
@@ -47,6 +57,7 @@ class Slots:
     step: Ints
     number: Ints
     swing: float = 0.5
+    fours: NDArray[np.bool_] | None = None
 
 
 def per_beat(unit: int, compound: bool) -> int:
@@ -71,7 +82,7 @@ def slots(
     times: Sequence[float], bar_of: Sequence[int], number: Sequence[int], counts: Sequence[int], swing: float
 ) -> Slots:
     """The slots of all beats: ``times`` (beats + 1,), and for each beat its bar, its number in the bar and its slots."""
-    at, bars, index, step, numbers = [], [], [], [], []
+    at, bars, index, step, numbers, fours = [], [], [], [], [], []
     seen: dict[int, int] = {}
     for k, count in enumerate(counts):
         long = times[k + 1] - times[k]
@@ -82,8 +93,10 @@ def slots(
             seen[bar_of[k]] = index[-1] + 1
             step.append(kind)
             numbers.append(number[k])
+            fours.append(count == 4)
     return Slots(
-        np.array(at), np.array(bars, int), np.array(index, int), np.array(step, int), np.array(numbers, int), swing
+        *(np.array(at), np.array(bars, int), np.array(index, int), np.array(step, int), np.array(numbers, int)),
+        *(swing, np.array(fours, bool)),
     )
 
 
@@ -214,8 +227,9 @@ def decide(song: Song, evidence: Evidence) -> Strummed:
     """What the strumming hand does on a song's grid, as far as the record shows it."""
     found, group = song_slots(song, evidence)
     changes = [song.grid.clock(c.start) for c in song.chords]
-    chance, hard, up = chances(features(heard_of(evidence), found, group, changes))
-    return _read(found, (chance, hard, up), group, [b.beats for b in song.grid.bars])
+    rows = features(heard_of(evidence), found, group, changes)
+    chance, hard, up = chances(rows)
+    return _read(found, rows, (chance, hard, up), group, [b.beats for b in song.grid.bars])
 
 
 def together(found: Slots, chance: Floats, group: Ints, own: float = OWN) -> Floats:
@@ -236,7 +250,9 @@ def hoped(chance: Floats) -> float:
     return float(2 * chance[said].sum() / (said.sum() + chance.sum()))
 
 
-def _read(found: Slots, heard: tuple[Floats, Floats, Floats], group: Ints, beats: Sequence[int]) -> Strummed:
+def _read(
+    found: Slots, rows: Floats, heard: tuple[Floats, Floats, Floats], group: Ints, beats: Sequence[int]
+) -> Strummed:
     chance, hard, up = heard
     whole = together(found, chance, group)
     # the hand goes the same way, and as hard, at the same place of all bars: one bar by itself says too little of that
@@ -247,15 +263,39 @@ def _read(found: Slots, heard: tuple[Floats, Floats, Floats], group: Ints, beats
         inside = np.isin(found.bar, bars)
         worth = hoped(whole[inside])
         busy = float(whole[inside].mean())
-        if worth < CLAIM or busy < FEWEST:
+        told = whole[inside] >= 0.5
+        mine = chance[inside], hard[inside], up[inside]
+        guitar = strums(claims_features(rows[inside], whole[inside], told, mine)) if busy >= FEWEST else 0.0
+        if worth < CLAIM or guitar < GUITAR:
             hidden |= set(bars.tolist()) if busy >= HIDDEN else set()
             continue
+        said = np.flatnonzero(inside & (whole >= 0.5))
+        ways[said] = swung(found, said, ways[said])
         for b in bars.tolist():
             here = np.flatnonzero(found.bar == b)
             letters = [_letter(float(whole[i]), float(hardness[i]), float(ways[i])) for i in here]
             texts[b] = plainest("".join(letters), beats[b])
             sure[b] = round(worth, 3)
     return Strummed(tuple(texts), tuple(sure), found.swing, frozenset(hidden))
+
+
+def swung(found: Slots, struck: Ints, up: Floats) -> Floats:
+    """How likely the strokes of a section go up (struck,): by the way the hand swings there, in eighths, in sixteenths, or down only,
+    whichever agrees best with the chances ``up`` that are heard; where something else is heard plainly, by that."""
+    odds = np.log(np.clip(up, 1e-4, 1 - 1e-4) / np.clip(1 - up, 1e-4, 1 - 1e-4)) / COMMONLY
+    step = found.step[struck]
+    if not len(struck) or found.fours is None or not found.fours[struck].all():
+        return up
+    quick = float((step == 2).mean()) >= SIXTEENTHS
+    ways = {"eighths": step != 0, "sixteenths": step == 2, "down": np.zeros(len(step), bool)}
+    usual = {"eighths": -1.0 if quick else 1.0, "sixteenths": 1.0 if quick else 0.0, "down": -0.5}
+    clipped = np.clip(odds, -2, 2)
+
+    def agrees(name: str) -> float:
+        return SWINGING * usual[name] + float((clipped * np.where(ways[name], 1, -1)).mean())
+
+    best = ways[max(ways, key=agrees)]
+    return np.where(np.abs(odds) > PLAINLY, up, np.where(best, 0.9, 0.1))
 
 
 def _letter(chance: float, hard: float, up: float) -> str:
