@@ -25,9 +25,9 @@ from ..spectra import Array
 from . import alike
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
 
-BASS_WEIGHT = 1.0
+BASS_WEIGHT = 1.2
 NOTES_WEIGHT = 0.5
-INVERSION_COST = 0.15
+INVERSION_COST = -0.1  # below nothing: the decoder's other habits favour roots in the bass more than players do
 CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
 TEMPERATURE = 1.5
 TRAVEL = 20.0  # log score that a statement gives its chord at the same place of a perfectly like bar
