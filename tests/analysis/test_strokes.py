@@ -115,7 +115,9 @@ def test_notes_of_the_bass_follow_the_best_path() -> None:
 def eighths(bars: int = 4, slots: str = "1010101010101010") -> tuple[strokes.Slots, np.ndarray]:
     """Slots of bars in four, and which are struck."""
     times = [0.5 * k for k in range(4 * bars + 1)]
-    found = strokes.slots(times, [k // 4 for k in range(4 * bars)], [k % 4 for k in range(4 * bars)], [4] * (4 * bars), 0.5)
+    found = strokes.slots(
+        times, [k // 4 for k in range(4 * bars)], [k % 4 for k in range(4 * bars)], [4] * (4 * bars), 0.5
+    )
     return found, np.flatnonzero(np.array([x == "1" for x in slots * bars]))
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..analysis.lines import leadline
+from ..analysis.lines import leadline, sides
 from ..analysis.lines.leadline import Chording, LineFound
 from ..audio.decode import Cancelled, Samples
 from ..audio.recording import ANALYSIS_RATE as RATE
@@ -15,6 +15,8 @@ from ..song.grid import Position
 from ..song.model import Song
 from .jobs import Far, Under
 from .session import Session
+
+WORDS = {"middle": "in the middle", "right": "on the right", "left": "on the left"}
 
 
 @dataclass(frozen=True)
@@ -32,14 +34,23 @@ class Lined(Far):
     ear: str = "whole"
 
     def __call__(self, under: Under) -> tuple[LineFound, ...]:
+        where = ""
+
         def report(share: float) -> None:
             if under.cancelled():
                 raise Cancelled
-            under.report("Listening to the line", share)
+            under.report(f"Listening to the line{where}", share)
 
-        mono, begins = leadline.stretch_of(
+        sound, begins = leadline.stereo_of(
             self.samples, self.rate, self.start - self.begins, self.end - self.begins, self.ear
         )
+        report(0.05)
+        mono = sound.mean(axis=1)
+        if self.ear == "whole":  # what the user chose to hear is heard
+            later = self.begins + begins
+            side = leadline.side_of(sound, self.cents, [(at - later, inside, root) for at, inside, root in self.chords])
+            if side != "whole":
+                mono, where = sides.alone(sound, side), f" {WORDS[side]}"
         report(0.1)
         return tuple(leadline.find(mono, self.cents, self.chords, self.begins + begins, self.start, self.end, report))
 

@@ -1,7 +1,7 @@
 """A line from a stretch of the record: riff, lick or fill, as notes on the song's grid.
 
 The stretch is heard afresh in fine detail (:mod:`.fine`, :mod:`.linenet`), at the record's own tuning, through whatever part of the record
-the user chose to hear. How a note begins is told from the curve of its pitch: from below within a moment is slid, more slowly bent; without
+the user chose to hear; who hears the whole record hears the side that the line is on (:mod:`.sides`). How a note begins is told from the curve of its pitch: from below within a moment is slid, more slowly bent; without
 an attack of its own, close to a note that still sounds, it is hammered on or pulled off.
 """
 
@@ -21,7 +21,7 @@ from ...song.edits import HeardNote
 from ...song.grid import Grid
 from ...song.model import Song
 from ..spectra import Array
-from . import fine, linenet
+from . import fine, linenet, sides
 from .fine import BINS, FINE_RATE, LOW_BIN
 from .linenet import COUNT, Found
 
@@ -61,14 +61,28 @@ class LineFound:
 
 def stretch_of(samples: Array, rate: int, start: float, end: float, ear: str = "whole") -> tuple[Array, float]:
     """(mono at the analysis' rate of a stretch as it is heard through ``ear``, seconds of the record at which it begins)."""
+    piece, begins = stereo_of(samples, rate, start, end, ear)
+    return piece.mean(axis=1), begins
+
+
+def stereo_of(samples: Array, rate: int, start: float, end: float, ear: str = "whole") -> tuple[Array, float]:
+    """As :func:`stretch_of`, (frames, 2)."""
     first, last = max(0, int((start - MARGIN) * rate)), min(len(samples), int((end + MARGIN) * rate))
     piece = np.array(samples[first:last], np.float32)
     if piece.ndim == 1 or piece.shape[1] == 1:
         piece = np.repeat(piece.reshape(-1, 1), 2, axis=1)
     piece = np.ascontiguousarray(piece[:, :2])
     Ear(rate, ear).hear(piece)
-    mono = piece.mean(axis=1)
-    return np.asarray(soxr.resample(mono, rate, RATE) if rate != RATE else mono, np.float32), first / rate
+    return np.asarray(soxr.resample(piece, rate, RATE) if rate != RATE else piece, np.float32), first / rate
+
+
+def side_of(stereo: Array, cents: float, chords: Sequence[Chording]) -> str:
+    """Where in the stereo picture the line of a stretch most likely is, see :mod:`.sides`; ``chords`` are in seconds of the stretch."""
+
+    def notes(mono: Array, later: float) -> list[Found]:
+        return hear(mono, cents, [(at - later, inside, root) for at, inside, root in chords])[0]
+
+    return sides.likeliest(stereo, notes)
 
 
 def hear(
