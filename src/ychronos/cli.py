@@ -225,7 +225,7 @@ def _find_line(session: Session, sound: Recording, start: float, end: float, hea
         ]
     found = work_of(sound, song, start, end, hear)(under)
     places = [min(grid.end, Fraction(max(0.0, grid.position(x))).limit_denominator(48)) for x in (start, end)]
-    if found and lay(session, places[0], places[1], found):
+    if found.notes and lay(session, places[0], places[1], found.notes):
         return []
     return [f"no line was heard from {start:.1f} s to {end:.1f} s."]
 

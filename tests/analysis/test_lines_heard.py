@@ -101,7 +101,7 @@ def test_it_is_stated_in_one_step(tmp_path: Path) -> None:
     session = Session()
     session.set_song(song, None)
     work = Lined(plucked(), RATE, 0.0, 1.0, 5.0, 0.0, leadline.chords_of(song))
-    found = work(AtOnce())
+    found = work(AtOnce()).notes
     assert lay(session, Fraction(0), Fraction(8), found)
     assert session.song is not None and len(session.song.line) >= 14
     assert len([n for n in session.song.line if n.value.note in LICK]) >= 14

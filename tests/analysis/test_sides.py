@@ -83,7 +83,26 @@ def test_a_lick_is_found_beside_an_organ_and_noise_on_the_other_side() -> None:
     both = placed(lick, 0.8) + placed(other, -0.8)
     told: list[str] = []
     work = Lined(both, RATE, 0.0, 0.0, len(lick) / RATE, 0.0, leadline.chords_of(make_song()))
-    found = work(AtOnce(reports=lambda words, _: told.append(words)))
+    heard = work(AtOnce(reports=lambda words, _: told.append(words)))
+    found = heard.notes
+    assert heard.side in ("right", "middle") and heard.words in told[-1].replace("line ", "line, heard ")
     assert any(word in words for words in told for word in ("on the right", "in the middle"))
     mixed = leadline.find(both.mean(axis=1), 0.0, (), 0.0, 0.0, len(lick) / RATE)
     assert right(list(found)) >= max(0.7, right(mixed) + 0.2)
+
+
+def test_a_second_line_is_another_one() -> None:
+    both = placed(tone(300.0, 12.0), -0.8) + placed(tone(700.0, 12.0), 0.8)
+    lines = {"whole": 60, "middle": 60, "right": 60, "left": 72}
+    names = iter(lines)
+
+    def hear(mono: np.ndarray, later: float) -> list[Found]:
+        note = lines[next(names)]
+        return [Found(k * 0.5, k * 0.5 + 0.4, note, 0.9 if note == 60 else 0.5, ()) for k in range(12)]
+
+    assert sides.likeliest(both, hear) == "whole"
+    names = iter(lines)
+    taken = [(2.0 + k * 0.5, 60) for k in range(14)]
+    assert sides.likeliest(both, hear, taken) == "left"
+    names = iter(lines)
+    assert sides.likeliest(both, hear, [(at, 61) for at, _ in taken]) == "whole", "nothing of what is heard is known"

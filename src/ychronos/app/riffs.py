@@ -48,17 +48,18 @@ def find(w: Shell, lane: int = 0) -> None:
     words = f" in {where(song, start, end)}" + (f", heard in {MODES[ear]}" if ear != "whole" else "")
 
     def done(found: object) -> None:
-        assert isinstance(found, tuple)
-        if not found:
+        assert isinstance(found, lining.LineHeard)
+        if not found.notes:
             w.notice.say(
                 f"No line was heard{words}. Hear another part of the record (W) or less of it, and try again.",
                 error=False,
             )
             return
         if w.session.song is not None and w.session.song.grid == song.grid:
-            lining.lay(w.session, start, end, found, lane, f", heard in {MODES[ear]}" if ear != "whole" else "")
+            heard = f", heard in {MODES[ear]}" if ear != "whole" else found.words
+            lining.lay(w.session, start, end, found.notes, lane, heard)
 
-    work = lining.work_of(recording, song, *seconds, ear)
+    work = lining.work_of(recording, song, *seconds, ear, lane)
     w.start_job("Listening to the line", work, done, lambda why: w.notice.say(f"No line was found: {why}"))
 
 

@@ -20,9 +20,23 @@ WORDS = {"middle": "in the middle", "right": "on the right", "left": "on the lef
 
 
 @dataclass(frozen=True)
+class LineHeard:
+    """The notes of a line, and the side of the stereo picture that it was heard on ("whole", or one of :data:`WORDS`)."""
+
+    notes: tuple[LineFound, ...]
+    side: str = "whole"
+
+    @property
+    def words(self) -> str:
+        """``, heard on the right``; nothing for the whole record."""
+        return f", heard {WORDS[self.side]}" if self.side in WORDS else ""
+
+
+@dataclass(frozen=True)
 class Lined(Far):
     """Gives the notes of a line from ``start`` to ``end`` seconds of the record. ``samples`` (frames, channels) at ``rate``
-    begin at ``begins`` seconds; ``cents`` is the record's tuning, ``chords`` are the song's, ``ear`` what is listened to."""
+    begin at ``begins`` seconds; ``cents`` is the record's tuning, ``chords`` are the song's, ``ear`` what is listened to, ``taken`` the notes
+    (seconds, MIDI) of a line that is known already: another one is looked for."""
 
     samples: Samples
     rate: int
@@ -32,9 +46,10 @@ class Lined(Far):
     cents: float
     chords: tuple[Chording, ...]
     ear: str = "whole"
+    taken: tuple[tuple[float, int], ...] = ()
 
-    def __call__(self, under: Under) -> tuple[LineFound, ...]:
-        where = ""
+    def __call__(self, under: Under) -> LineHeard:
+        where, side = "", "whole"
 
         def report(share: float) -> None:
             if under.cancelled():
@@ -48,20 +63,26 @@ class Lined(Far):
         mono = sound.mean(axis=1)
         if self.ear == "whole":  # what the user chose to hear is heard
             later = self.begins + begins
-            side = leadline.side_of(sound, self.cents, [(at - later, inside, root) for at, inside, root in self.chords])
+            chords = [(at - later, inside, root) for at, inside, root in self.chords]
+            side = leadline.side_of(sound, self.cents, chords, [(at - later, note) for at, note in self.taken])
             if side != "whole":
                 mono, where = sides.alone(sound, side), f" {WORDS[side]}"
         report(0.1)
-        return tuple(leadline.find(mono, self.cents, self.chords, self.begins + begins, self.start, self.end, report))
+        notes = leadline.find(mono, self.cents, self.chords, self.begins + begins, self.start, self.end, report)
+        return LineHeard(tuple(notes), side)
 
 
-def work_of(recording: Recording, song: Song, start: float, end: float, ear: str = "whole") -> Lined:
+def work_of(recording: Recording, song: Song, start: float, end: float, ear: str = "whole", lane: int = 0) -> Lined:
     """The work for a stretch of a recording; only what is needed of its sound goes along."""
     samples, rate = (recording.samples, recording.rate) if recording.samples is not None else (recording.mono, RATE)
     first = max(0, int((start - 2 * leadline.MARGIN) * rate))
     last = max(first + 1, int((end + 2 * leadline.MARGIN) * rate))
+    clock = song.grid.clock
+    known = ((clock(n.at), n.value.note) for n in song.line if lane and n.value.lane != lane)
+    taken = tuple((at, note) for at, note in known if start - 1 <= at <= end)
     return Lined(
-        samples[first:last].copy(), rate, first / rate, start, end, song.ground.cents, leadline.chords_of(song), ear
+        *(samples[first:last].copy(), rate, first / rate, start, end, song.ground.cents, leadline.chords_of(song)),
+        *(ear, taken),
     )
 
 

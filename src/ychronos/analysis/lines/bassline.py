@@ -35,7 +35,9 @@ BANDS = 14  # lowest bands that are looked at one by one
 UPPER, UPPER_FROM = 2.0, 40
 AHEAD = 0.03  # seconds into a note from which on it is listened to
 LONGEST = 0.9  # seconds of a note that say which it is
-BEGINS = 0.08  # chance from which on a note begins: under unfamiliar bands the net is too cautious by far (docs/analysis.md)
+BEGINS = (
+    0.08  # chance from which on a note begins: under unfamiliar bands the net is too cautious by far (docs/analysis.md)
+)
 
 
 def window(count: int, start: float, end: float) -> slice:

@@ -76,13 +76,13 @@ def stereo_of(samples: Array, rate: int, start: float, end: float, ear: str = "w
     return np.asarray(soxr.resample(piece, rate, RATE) if rate != RATE else piece, np.float32), first / rate
 
 
-def side_of(stereo: Array, cents: float, chords: Sequence[Chording]) -> str:
-    """Where in the stereo picture the line of a stretch most likely is, see :mod:`.sides`; ``chords`` are in seconds of the stretch."""
+def side_of(stereo: Array, cents: float, chords: Sequence[Chording], taken: Sequence[tuple[float, int]] = ()) -> str:
+    """Where in the stereo picture the line of a stretch most likely is, see :mod:`.sides`; ``chords`` and ``taken`` are in seconds of the stretch."""
 
     def notes(mono: Array, later: float) -> list[Found]:
         return hear(mono, cents, [(at - later, inside, root) for at, inside, root in chords])[0]
 
-    return sides.likeliest(stereo, notes)
+    return sides.likeliest(stereo, notes, taken)
 
 
 def hear(

@@ -25,6 +25,7 @@ EDGE, SOFT = 0.12, 0.04  # radians from the middle where a side begins, and how 
 NARROW = 0.03  # share of the sound that differs between left and right, below which there are no sides
 PIECE = 8.0  # seconds that are listened to for choosing
 FEWEST = 0.5  # of the notes in the whole, that a side must have too
+NEAR = 0.06  # seconds between two beginnings of one note
 SIDES = ("middle", "right", "left")
 
 
@@ -58,13 +59,32 @@ def _each(stereo: Array) -> Iterator[tuple[str, Array]]:
         yield side, alone(stereo, side)
 
 
-def likeliest(stereo: Array, hear: Callable[[Array, float], Sequence[Found]]) -> str:
-    """The side that a line is on, or "whole"; ``hear`` gives the notes of a mono piece that begins so many seconds later."""
+def _the_same(notes: Sequence[Found], taken: Sequence[tuple[float, int]]) -> bool:
+    """Whether half of the notes are ``taken`` (seconds, MIDI): the line that is known already."""
+    same = sum(any(abs(n.start - at) <= NEAR and n.note == note for at, note in taken) for n in notes)
+    return bool(taken) and 2 * same >= len(notes)
+
+
+def likeliest(
+    stereo: Array, hear: Callable[[Array, float], Sequence[Found]], taken: Sequence[tuple[float, int]] = ()
+) -> str:
+    """The side that a line is on, or "whole"; ``hear`` gives the notes of a mono piece that begins so many seconds later. Another line than the
+    notes ``taken`` (seconds, MIDI) is looked for, if there are any."""
     if not wide(stereo):
         return "whole"
     count = int(PIECE * RATE)
     first = max(0, (len(stereo) - count) // 2)
     found = {name: hear(mono, first / RATE) for name, mono in _each(stereo[first : first + count])}
+    known = [(at - first / RATE, note) for at, note in taken]
+    if known:  # a second line: what plays the first one is left out, if something else is left
+        found = {k: v for k, v in found.items() if k == "whole" or not _the_same(v, known)}
+        if len(found) > 1 and _the_same(found["whole"], known):
+            others = {k: v for k, v in found.items() if k != "whole" and v}
+            return max(others, key=lambda k: _sure(others[k])) if others else "whole"
     enough = FEWEST * len(found["whole"])
-    sure = {k: float(np.mean([n.sure for n in v])) if v and len(v) >= enough else 0.0 for k, v in found.items()}
+    sure = {k: _sure(v) if len(v) >= enough else 0.0 for k, v in found.items()}
     return max(sure, key=lambda k: sure[k])
+
+
+def _sure(notes: Sequence[Found]) -> float:
+    return float(np.mean([n.sure for n in notes])) if notes else 0.0
