@@ -102,6 +102,7 @@ EDITS: dict[str, Say] = {
     "set_fret": lambda s, a, b, c: edits.set_fret(s, _at(s, a), b % 8, c % 27, a % 3),
     "set_sign": lambda s, a, b, c: edits.set_sign(s, *_line_note(s, a)[:2], _some(("", "h", "p", "s", "b"), b), _line_note(s, a)[2]),
     "copy_to_passes": lambda s, a, b, c: edits.copy_to_passes(s, range(a % len(s.grid.bars), a % len(s.grid.bars) + 1 + b % 5)),
+    "name_half_step": lambda s, a, b, c: edits.name_half_step(s, 1 if a % 2 else -1),
     "correct_tape": lambda s, a, b, c: edits.correct_tape(s, a % 2 == 0),
     "count_as": lambda s, a, b, c: edits.count_as(s, _other_grid(s, a, b), "so"),
     "double_tempo": lambda s, a, b, c: edits.double_tempo(s),

@@ -55,10 +55,13 @@ _PLAIN = (
 )  # fmt: skip
 
 
+_IN_GERMAN = {"B": "H", "B♯": "H♯", "B♯♯": "H♯♯", "B♭": "B"}  # B♭♭ stays: B♭ is read as what others call so
+
+
 def note_text(note: Note, school: str = "names") -> str:
     """A note as a school calls it: in German B is H and B♭ is B; all others have the same names everywhere."""
     name = note.name()
-    return {"B": "H", "B♭": "B"}.get(name, name) if SCHOOLS[school].german else name
+    return _IN_GERMAN.get(name, name) if SCHOOLS[school].german else name
 
 
 def key_text(key: Key, school: str = "names") -> str:
