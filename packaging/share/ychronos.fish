@@ -29,7 +29,7 @@ complete -c ychronos -n '__fish_seen_subcommand_from export' -l no-times -d 'Lea
 complete -c ychronos -n '__fish_seen_subcommand_from export' -l no-numbers -d 'Leave the bar numbers out.'
 complete -c ychronos -n '__fish_seen_subcommand_from export' -l no-strokes -d 'Leave the strokes out.'
 complete -c ychronos -n '__fish_seen_subcommand_from export' -l no-tabs -d 'Leave the tablature out.'
-complete -c ychronos -n '__fish_seen_subcommand_from export' -l no-gestures -d 'Leave the turnarounds, vamps and tags out.'
+complete -c ychronos -n '__fish_seen_subcommand_from export' -l no-gestures -d 'Leave the turnarounds, vamps, tags and how the record ends out.'
 complete -c ychronos -n '__fish_seen_subcommand_from export' -l bass -d 'The notes of the bass where it walks.'
 complete -c ychronos -n '__fish_seen_subcommand_from export' -l counts -d 'How many beats each chord lasts.'
 complete -c ychronos -n '__fish_seen_subcommand_from export' -l plain -d 'The way in words instead of sign and coda.'

@@ -353,7 +353,7 @@ def _with_exporters() -> None:
     kinds["one_page"] = Annotated[bool, typer.Option("--one-page", help="A PDF is as large as fits on one page.")]
     kinds["columns"] = Annotated[int, typer.Option("--columns", min=1, max=MOST_COLUMNS, help="Columns of a PDF.")]
     defaults |= {"columns": 1, "paper": "A4", "landscape": False, "one_page": False}
-    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers"), ("strokes", "strokes"), ("tabs", "tablature"), ("gestures", "turnarounds, vamps and tags")):  # fmt: skip
+    for layer, what in (("words", "words of the song"), ("times", "times of the record"), ("numbers", "bar numbers"), ("strokes", "strokes"), ("tabs", "tablature"), ("gestures", "turnarounds, vamps, tags and how the record ends")):  # fmt: skip
         kinds[f"no_{layer}"] = Annotated[bool, typer.Option(f"--no-{layer}", help=f"Leave the {what} out.")]
         defaults[f"no_{layer}"] = False
     kinds["bass"] = Annotated[bool, typer.Option("--bass", help="The notes of the bass where it walks.")]
