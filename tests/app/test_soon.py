@@ -112,6 +112,25 @@ def test_they_go_when_much_memory_has_come_together(
     assert seen() is None
 
 
+def test_in_the_middle_of_work_only_what_is_new_is_looked_at(
+    resting: tuple[Collector, QWidget, list[bool]], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    collector, _, _ = resting
+    kept = Knot()
+    seen = weakref.ref(kept)
+    monkeypatch.setattr(soon, "used", lambda: collector._used + soon.GROWN + 1)
+    collector.look()
+    del kept  # it was there at the last look: it waits for a rest
+    collector.look()
+    assert seen() is not None
+    monkeypatch.setattr(soon, "used", lambda: collector._used)
+    collector.touched = collector.collected + 0.01
+    now = time.monotonic()
+    monkeypatch.setattr(time, "monotonic", lambda: now + soon.QUIET + 1)
+    collector.look()
+    assert seen() is None
+
+
 def test_after_a_long_time_they_go_all_the_same(
     resting: tuple[Collector, QWidget, list[bool]], monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -73,9 +73,17 @@ class Collector(QObject):
         """Collect now if nobody is waiting and something was done since the last time."""
         now = time.monotonic()
         rests = self.touched > self.collected and now - self.touched > QUIET
-        if ((rests or used() > self._used + GROWN) and not self._playing()) or now - self.collected > LONGEST:
-            gc.collect()
-            self.collected, self._used = time.monotonic(), used()
+        grown = used() > self._used + GROWN
+        if ((rests or grown) and not self._playing()) or now - self.collected > LONGEST:
+            self._collect(all_=rests or not grown)
+
+    def _collect(self, all_: bool) -> None:
+        """Look at all there is, or in the middle of work at what came since the last time only, which takes a tenth of it."""
+        if all_:
+            gc.unfreeze()
+        gc.collect()
+        gc.freeze()
+        self.collected, self._used = time.monotonic(), used()
 
     def end(self) -> None:
         """Python collects by itself again."""
