@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -106,3 +109,18 @@ def test_a_second_line_is_another_one() -> None:
     assert sides.likeliest(both, hear, taken) == "left"
     names = iter(lines)
     assert sides.likeliest(both, hear, [(at, 61) for at, _ in taken]) == "whole", "nothing of what is heard is known"
+
+
+def test_a_long_stretch_is_heard_as_in_one_go(monkeypatch: pytest.MonkeyPatch) -> None:
+    rng = np.random.default_rng(6)
+    both = rng.normal(0, 0.1, (5 * RATE, 2)).astype(np.float32)
+    whole = {side: sides.alone(both, side) for side in sides.SIDES}
+    monkeypatch.setattr(sides, "BLOCK", sides.HOP * 50)
+    for side, heard in whole.items():
+        assert np.abs(sides.alone(both, side) - heard).max() < 1e-5
+    assert len(sides.alone(both[:0], "left")) == 0
+
+
+def test_the_window_does_not_wait_for_what_only_lines_need() -> None:
+    script = "import sys, ychronos.app.window; raise SystemExit('scipy.signal' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", script], check=False).returncode == 0

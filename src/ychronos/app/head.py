@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
+    QMenu,
     QPushButton,
     QSizePolicy,
     QVBoxLayout,
@@ -57,6 +58,11 @@ class Fact(QWidget):
         self.other.setToolTip(tip)
         self.other.setAccessibleName(f"{self.name.text()}: {text}")
         self.other.setVisible(bool(text))
+
+    def open_menu(self, menu: QMenu) -> None:
+        """Open a menu under what is offered, or under the value where nothing is."""
+        at = self.other if self.other.isVisible() else self.value
+        menu.popup(at.mapToGlobal(QPoint(0, at.height())))
 
     def _fit(self) -> None:
         """As much of the text as there is room for; the whole is in the tooltip."""

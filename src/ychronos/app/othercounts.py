@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu, QWidget
 
 from ..analysis.beats.rivals import Rival
@@ -43,9 +42,7 @@ class OtherCounts:
         for rival in self.otherwise.rivals:
             action = menu.addAction(f"Count {rival.words}   {rival.share:.0%} likely")
             action.triggered.connect(lambda _=False, r=rival: self._take(r))
-        button = self._head.count.other
-        at = button if button.isVisible() else self._head.count.value
-        menu.popup(at.mapToGlobal(QPoint(0, at.height())))
+        self._head.count.open_menu(menu)
 
     def _take(self, rival: Rival) -> None:
         self.otherwise.take(rival)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu
 
 from ..analysis.keys.deciding import key_evidence
@@ -70,5 +69,4 @@ class OtherKeys:
             menu.addAction(f"Hear the home chord of {name}").triggered.connect(
                 lambda _=False, c=home: self._shell.hearing.hear(c)
             )
-        button = self._fact.other
-        menu.popup(button.mapToGlobal(QPoint(0, button.height())))
+        self._fact.open_menu(menu)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu
 
 from ..chart.facts import tuning_text
@@ -57,6 +56,4 @@ class OtherTunings:
             menu.addAction(f"The record is {tuning_text(cents)}, the song in {key}").triggered.connect(
                 lambda _=False, s=steps: record.name_half_step(self._shell.session, s)
             )
-        button = self._fact.other
-        at = button if button.isVisible() else self._fact.value
-        menu.popup(at.mapToGlobal(QPoint(0, at.height())))
+        self._fact.open_menu(menu)

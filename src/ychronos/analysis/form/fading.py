@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...song.closing import Closing
+from ..attacks import around, rising, usual
 from ..spectra import BAND_RATE, Array
 
 Floats = NDArray[np.float64]
@@ -47,9 +48,7 @@ def closing(bands: Array) -> Closing:
 def _strokes(bands: Floats) -> Floats:
     """(T,) rise of the log bands against their own loudness within a second."""
     mean = bands.sum(1) / bands.shape[1]
-    around = np.convolve(np.pad(mean, STEP, mode="edge"), np.ones(2 * STEP + 1) / (2 * STEP + 1), "valid")
-    log = np.log1p(20 * bands / (around[:, None] + 1e-9))
-    return np.asarray(np.maximum(0, np.diff(log, axis=0, prepend=log[:1])).sum(1))
+    return np.asarray(rising(bands, around(mean)[:, None] + 1e-9)[1].sum(1))
 
 
 def _fade(power: Floats, rise: Floats, loud: float) -> int | None:
@@ -76,26 +75,14 @@ def _fade(power: Floats, rise: Floats, loud: float) -> int | None:
     begins = len(power) - best * STEP
     inside, before = rise[begins:], rise[max(0, begins - 40 * STEP) : begins]
     # strokes in every part of it, not only where it begins
-    parts = [_usual(p) for p in np.array_split(inside[: len(inside) * 9 // 10], 4)]
-    return begins if min(parts) >= GOES_ON * _usual(before) else None
-
-
-def _usual(rise: Floats) -> float:
-    """A usual strong stroke: what half of the stretches of a second have."""
-    if len(rise) < 2 * STEP:
-        return float(rise.max(initial=0.0))
-    whole = rise[: len(rise) // (2 * STEP) * 2 * STEP]
-    return float(np.median(whole.reshape(-1, 2 * STEP).max(1)))
+    parts = [usual(p) for p in np.array_split(inside[: len(inside) * 9 // 10], 4)]
+    return begins if min(parts) >= GOES_ON * usual(before) else None
 
 
 def _last_stroke(power: Floats, rise: Floats) -> tuple[str, int]:
     """How what is struck last goes on sounding, "" where that is not plain, and its frame."""
-    strong = np.flatnonzero(rise >= max(FAINT, FIRM * _usual(rise)))
-    level = power[strong] if len(strong) else strong
-    if not len(strong):
-        return "", 0
-    loud = np.percentile(power, 75)
-    strong = strong[level > loud - 20]
+    strong = np.flatnonzero(rise >= max(FAINT, FIRM * usual(rise)))
+    strong = strong[power[strong] > np.percentile(power, 75) - 20]
     if not len(strong):
         return "", 0
     last = int(strong[-1])

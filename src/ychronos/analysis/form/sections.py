@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...theory.chord import Chord
+from ..attacks import rising
 from ..chords.chordnet import HarmonyEvidence
 from ..kept import Kept
 from ..spectra import BAND_RATE, Array
@@ -112,8 +113,7 @@ def frames(bands: Array, notes: Array) -> Frames:
     octaves = notes.reshape(len(notes), 7, 12)
     chroma = np.sqrt(octaves[:, 2:6].sum(1) + 0.5 * octaves[:, :2].sum(1))
     loud = np.percentile(bands.sum(1), 95) / bands.shape[1] + 1e-9
-    log = np.log1p(20 * bands / loud)
-    rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1]))
+    log, rise = rising(bands, loud)
     groups = log.shape[1] // 5
     sound = np.concatenate([log, 3 * rise], axis=1).reshape(len(log), 2 * groups, 5).mean(2)
     return Frames(chroma, sound.astype(np.float32), (bands**2).sum(1, keepdims=True))

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...song.model import Song
+from ..attacks import around, rising, usual
 from ..evidence import Evidence
 from ..kept import is_large
 from ..spectra import BAND_RATE
@@ -32,14 +33,11 @@ def strokes(bands: NDArray[np.floating]) -> tuple[Floats, Floats, Floats]:
     bands = bands.astype(np.float32)
     mean = bands.mean(1)
     loud = np.percentile(mean, 95) + 1e-9
-    around = np.convolve(np.pad(mean, 25, mode="edge"), np.ones(51) / 51, "valid") + 0.02 * loud
+    near = around(mean) + 0.02 * loud
     both = []
-    for scale in (loud, around[:, None]):
-        log = np.log1p(20 * bands / scale)
-        rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1])).mean(1)
-        second = int(BAND_RATE)
-        whole = rise[: len(rise) // second * second].reshape(-1, second) if len(rise) >= second else rise[None]
-        both.append(np.asarray(rise / (np.median(whole.max(1)) + 1e-3), np.float64))
+    for scale in (loud, near[:, None]):
+        rise = rising(bands, scale)[1].mean(1)
+        both.append(np.asarray(rise / (usual(rise) + 1e-3), np.float64))
     return both[0], both[1], np.asarray(20 * np.log10(mean + 1e-4 * loud), np.float64)
 
 

@@ -21,6 +21,7 @@ from ...song.bassnotes import BassNote
 from ...song.model import Song
 from ...theory.chord import Chord
 from .. import net
+from ..attacks import rising
 from ..evidence import Evidence
 from ..hands import strokes
 from ..hands.strokes import Slots
@@ -58,8 +59,8 @@ def onset_features(
 ) -> Floats:  # fmt: skip
     """(slots, k) what the net for beginnings is given."""
     loud = np.percentile(bands.astype(np.float32)[:, :BANDS].sum(1), 95) / BANDS + 1e-9
-    log = np.log1p(20 * bands[:, :BANDS].astype(np.float32) / loud)
-    rise = np.maximum(0, np.diff(log, axis=0, prepend=log[:1])).astype(float)
+    log, begun = rising(bands[:, :BANDS].astype(np.float32), loud)
+    rise = begun.astype(float)
     own, level = strokes.struck(rise, log.astype(float), found)
     own = np.minimum(own, 3.0)
     whole, _ = strokes.struck(*attacks, found)

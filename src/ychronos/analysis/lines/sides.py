@@ -13,13 +13,13 @@ from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import istft, stft
 
 from ...audio.recording import ANALYSIS_RATE as RATE
 from ..spectra import Array
 from .linenet import Found
 
 SIZE, HOP = 2048, 512
+BLOCK = HOP * 2584  # frames, a minute
 MIDDLE = 0.25  # radians either side of the middle, where a half of pi is from left to right
 EDGE, SOFT = 0.12, 0.04  # radians from the middle where a side begins, and how softly
 NARROW = 0.03  # share of the sound that differs between left and right, below which there are no sides
@@ -45,7 +45,17 @@ def _kept(angle: NDArray[np.floating], side: str) -> NDArray[np.floating]:
 
 
 def alone(stereo: Array, side: str) -> Array:
-    """What lies on a side, mono."""
+    """What lies on a side, mono; a minute at a time, as a stretch may be a quarter of an hour."""
+    pieces = []
+    for first in range(0, len(stereo), BLOCK):  # begins on a hop, so that windows lie as they would in one go
+        low, high = max(0, first - SIZE), min(len(stereo), first + BLOCK + SIZE)
+        pieces.append(_alone(stereo[low:high], side)[first - low : first - low + BLOCK])
+    return np.concatenate(pieces) if pieces else np.zeros(0, np.float32)
+
+
+def _alone(stereo: Array, side: str) -> Array:
+    from scipy.signal import istft, stft  # when a line is first looked for: the window does not wait for it
+
     left, right = (stft(stereo[:, k], RATE, nperseg=SIZE, noverlap=SIZE - HOP)[2] for k in (0, 1))
     angle = np.arctan2(np.abs(right) + 1e-9, np.abs(left) + 1e-9) - np.pi / 4
     heard = {"middle": (left + right) / np.sqrt(2), "right": right, "left": left}[side]
