@@ -8,8 +8,8 @@ import weakref
 from collections.abc import Iterator
 
 import pytest
-from PySide6.QtCore import QObject, Qt
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QObject, Qt, QTimer
+from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import settle
@@ -33,6 +33,36 @@ def test_many_wishes_in_one_turn_are_one_call(qtbot: QtBot, monkeypatch: pytest.
     wish.done()
     qtbot.wait(20)
     assert calls == [1], "what is done already is not done again"
+
+
+def test_what_can_wait_waits_for_a_turn_with_time(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    """After long work in one turn it is called in a later one, but it does not wait for ever."""
+    monkeypatch.setattr(Soon, "waits", True)
+    spent = [1.0]
+    monkeypatch.setattr(soon.TURN, "spent", lambda: spent[0])
+    calls: list[int] = []
+    parent = QObject()
+    wish = Soon(lambda: calls.append(1), parent)
+    wish()
+    for _ in range(2):
+        QApplication.processEvents()
+    assert not calls
+    spent[0] = 0.0
+    qtbot.waitUntil(lambda: bool(calls), timeout=2000)
+    spent[0] = 1.0
+    wish()
+    qtbot.waitUntil(lambda: len(calls) == 2, timeout=2000)
+
+
+def test_a_turn_begins_with_the_event_loop(qtbot: QtBot) -> None:
+    soon.TURN.spent()
+    qtbot.wait(5)
+    time.sleep(0.03)
+    assert soon.TURN.spent() >= 0.03
+    seen: list[float] = []
+    QTimer.singleShot(10, lambda: seen.append(soon.TURN.spent()))
+    qtbot.waitUntil(lambda: bool(seen), timeout=2000)
+    assert seen[0] < 0.02
 
 
 def test_the_panel_follows_a_statement_in_the_next_turn(

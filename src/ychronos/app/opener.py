@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import cast
 
 from ..analysis.evidence import Evidence
+from ..audio.play import ear
 from ..audio.play.engine import Player
 from ..audio.recording import Recording
 from ..formats import project
@@ -181,6 +182,7 @@ class Opener(Listening):
         self.stop_device()
         assert sound.samples is not None
         self.player = Player(sound.samples, sound.rate)
+        ear.load_soon()
         self.apply_level()
         self.practice.apply()
         self.session.set_recording(sound)

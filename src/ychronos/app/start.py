@@ -15,6 +15,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from .. import __version__, logs
+from ..audio.play import outputs
 from ..memory import bound_arenas
 from ..session.beside import Beside
 from . import jobs, reachable
@@ -40,6 +41,7 @@ def make_app(arguments: list[str]) -> QApplication:
     app.setWindowIcon(QIcon(str(Path(__file__).parent / "signs" / "ychronos.svg")))
     load_fonts()
     reachable.install()
+    sys.setswitchinterval(outputs.SWITCH)  # nor must the window wait for a thread that computes
     return app
 
 

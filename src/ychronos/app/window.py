@@ -59,6 +59,7 @@ from .settings import Settings
 from .sheet.insideview import InsideView
 from .sheet.sheet import SheetView
 from .sheet.side import Side
+from .soon import Soon
 from .table import table, view_entries
 from .tabs import Tabs
 from .theme import Theme, apply, style_sheet
@@ -84,6 +85,7 @@ class Window(Opener):
     ) -> None:
         guard()
         super().__init__()
+        self._paints_soon = Soon(lambda: self.setUpdatesEnabled(True), self)
         self.settings = settings or Settings()
         self.wishes = Wishes(self.settings)
         self.habits = Habits(self.settings)
@@ -179,6 +181,7 @@ class Window(Opener):
 
     def _connect(self) -> None:
         d = self.session
+        self._heard_soon = Soon(self._refresh_heard, self)
         d.watch(self._refresh)
         d.watch(self.tape.follow, "ground", "song")
         d.watch(self.hearing.follow, "chords", "grid", "ground", "guitar", "heard", "statements", "song")
@@ -327,7 +330,9 @@ class Window(Opener):
             apply(app, theme)
         worn = style_sheet(theme)
         if self.styleSheet() != worn:
+            self.setUpdatesEnabled(False)  # all is painted in a turn of its own
             self.setStyleSheet(worn)
+            self._paints_soon()
         for part in (
             self.head,
             self.tabs,
@@ -361,11 +366,14 @@ class Window(Opener):
         self.tabs.setVisible(self.session.is_open)
         self.desk.setVisible(self.session.is_open)
         self._refresh_title()
-        self.actions_.refresh()
-        self.show_loop()
-        self.apply_clicks()
+        self._heard_soon()
         if not self.playing:
             self._show_place()
+
+    def _refresh_heard(self) -> None:
+        """The loop and the clicks on the present grid."""
+        self.show_loop()
+        self.apply_clicks()
 
     def show_page(self) -> None:
         """The view that is chosen, or what there is to see instead."""

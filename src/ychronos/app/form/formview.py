@@ -43,7 +43,7 @@ from ..guarding import painted
 from ..labels import TwoLines, beside, label
 from ..reachable import Part
 from ..theme import Theme
-from ..timeaxis import TimeAxis, step_of
+from ..timeaxis import TimeAxis, line_through, step_of
 
 _SIDE, _TOP, STRIP_HEIGHT = 22.0, 46.0, 208
 GRIP = 5.0  # pixels around a section's edge that can be dragged
@@ -145,11 +145,8 @@ class FormStrip(TimeAxis):
         times, tempo = tempo_curve(song)
         usual = song.grid.tempo()
         p.setPen(QPen(self.theme.colour("ink"), 1.2))
-        line = [
-            QPointF(self.x_of(float(x)), area.top() + 60 - 50 * float(np.clip(v / usual - 1, -0.6, 0.6)))
-            for x, v in zip(times, tempo, strict=True)
-        ]
-        p.drawPolyline(QPolygonF(line))
+        y = area.top() + 60 - 50 * np.clip(tempo / usual - 1, -0.6, 0.6)
+        p.drawLines(line_through(self.xs_of(times), y))
 
     def _name(self, p: QPainter, song: Song, i: int, a: float, b: float, area: QRectF) -> None:
         t, section = self.theme, song.sections[i]

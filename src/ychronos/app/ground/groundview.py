@@ -21,7 +21,6 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPolygonF,
     QResizeEvent,
     QShowEvent,
 )
@@ -38,8 +37,9 @@ from ...song.words import beats_text, clock_text
 from ...theory.meter import grouping_text
 from ..guarding import painted, painting
 from ..labels import Words, label
+from ..soon import Soon
 from ..theme import Theme
-from ..timeaxis import ROUND_STEPS, TimeAxis, step_of
+from ..timeaxis import ROUND_STEPS, TimeAxis, line_through, step_of
 
 MARGIN, AXIS = 24.0, 52.0
 TEMPO_HEIGHT, BARS_HEIGHT, STRIP = 150.0, 96.0, 26.0
@@ -119,8 +119,7 @@ class TimeView(TimeAxis):
         return 0.0, self._length()
 
     def sides(self) -> tuple[float, float]:
-        place = self.places()
-        return place.left, place.right
+        return float(AXIS), float(self.width() - MARGIN)  # asked for every beat
 
     def beat_chances(self, song: Song) -> NDArray[np.float64] | None:
         """Probability of each beat, kept until the grid changes; None without evidence."""
@@ -196,9 +195,9 @@ class TimeView(TimeAxis):
             painter.setPen(self.theme.colour("faded"))
             box = QRectF(area.left() - AXIS, y_of(value) - 9, AXIS - 8, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(value))
-        line = QPolygonF([QPointF(self.x_of(float(t)), y_of(float(v))) for t, v in zip(times, tempo, strict=True)])
         painter.setPen(QPen(self.theme.colour("ink"), 1.8))
-        painter.drawPolyline(line)
+        height = area.height() / (high - low)
+        painter.drawLines(line_through(self.xs_of(times), area.bottom() - height * (np.clip(tempo, low, high) - low)))
         chances = self.beat_chances(song)
         if chances is not None:  # doubtful beats: a mark below the curve, the longer the less sure
             painter.setPen(QPen(self.theme.colour("doubt"), 1.6))
@@ -359,9 +358,9 @@ class Votes(QWidget):
         if len(drift) > 1:
             length = max(1.0, song.recording.duration)
             x0 = middle + 10
-            points = [QPointF(x0 + (right - x0) * float(t) / length, y_of(float(c))) for t, c in drift]
             painter.setPen(QPen(self.theme.colour("ink"), 1.6))
-            painter.drawPolyline(QPolygonF(points))
+            across = x0 + (right - x0) * drift[:, 0].astype(float) / length
+            painter.drawLines(line_through(across, np.array([y_of(float(c)) for c in drift[:, 1]])))
 
 
 class GroundView(QWidget):
@@ -415,7 +414,7 @@ class GroundView(QWidget):
         layout.setSpacing(18)
         layout.addWidget(side)
         layout.addWidget(self.time, 1)
-        session.watch(self.refresh, *MUSIC)
+        session.watch(Soon(self.refresh, self), *MUSIC)
         choosing.changed.connect(self.refresh)
         self.set_theme(theme)
 

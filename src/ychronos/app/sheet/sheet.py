@@ -6,7 +6,6 @@ caret and selection live in the document.
 
 from __future__ import annotations
 
-import time
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
@@ -44,6 +43,7 @@ from ...theory.chord import Chord, ChordError
 from ...theory.chordtext import Bar, Typed, parse_line, shares
 from ..guarding import painted, painting
 from ..reachable import Part
+from ..soon import TURN
 from ..theme import Theme
 from .beatdrag import BeatDrag
 from .chordentry import ChordEntry, Entered
@@ -73,7 +73,7 @@ class SheetView(QAbstractScrollArea):
     line_note_heard = Signal(int)  # MIDI number of a note of a line that was chosen or typed
     stretch_chosen = Signal(object, object)  # positions, free of beats
 
-    patience = 0.04  # seconds of painting after which rows that were painted before wait for the next turn
+    patience = 0.05  # seconds of a turn of the event loop after which further rows wait for the next one
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -97,6 +97,7 @@ class SheetView(QAbstractScrollArea):
         self._previewed: Song | None = None
         self._reach: tuple[object, list[Part]] = (None, [])
         self._painted = 0  # rows, ever
+        self._put_off = False  # the last turn had no time to paint
         self.drag = BeatDrag(self)
         self.tab = TabHand(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -364,13 +365,17 @@ class SheetView(QAbstractScrollArea):
         area = QRectF(event.rect()).translated(offset)
         song = self.session.song
         if song is not None and self.geometry_ is not None:
-            view, until, waits = self._view(), time.perf_counter() + self.patience, False
+            view, waits = self._view(), False
             done = self._painted
+            if TURN.spent() > self.patience and not self._put_off:
+                done = -1  # the turn has had its share: not even one, once
+            self._put_off = done < 0
             for box in self.geometry_.rows_between(area.top(), area.bottom()):
-                late = self._painted > done and time.perf_counter() > until  # one at least in every turn
-                picture = self._shown_before(box) if late else None
-                waits |= picture is not None
-                painter.drawPixmap(QPointF(0, box.y - box.above - ROW_MARGIN), picture or self._picture(box, view))
+                late = self._painted > done and TURN.spent() > self.patience  # one at least in every turn
+                picture = self._shown_before(box) if late else self._picture(box, view)
+                waits |= late
+                if picture is not None:  # else paper, until it is there
+                    painter.drawPixmap(QPointF(0, box.y - box.above - ROW_MARGIN), picture)
             if waits:  # the rest in the next turn, so that a key or a click comes between
                 QTimer.singleShot(0, self.viewport().update)
         elif self.session.recording is not None:
