@@ -25,7 +25,11 @@ FOLDERS = ("/usr/share/klettres", "/usr/share/ktuberling/sounds")
 TRIAL = ("klettres/de", "klettres/uk", "klettres/es", "sounds/de", "sounds/fr", "sounds/da", "sounds/pl")
 SPOKEN = ("lantern", "harbour", "morning", "over the water", "hold me", "never again", "stay", "all the lights", "home", "only you", "low tide",
           "slowly now", "fire", "we were young", "follow", "sea and sky", "gone", "believe", "tonight", "rain", "away")  # fmt: skip
-ESPEAK = tuple(f"{tongue}+{who}" for tongue in ("en", "en-us", "it", "es", "pt", "de", "fr", "sv", "cs") for who in ("m3", "m7", "f2", "f4", "f5", "m1"))
+ESPEAK = tuple(
+    f"{tongue}+{who}"
+    for tongue in ("en", "en-us", "it", "es", "pt", "de", "fr", "sv", "cs")
+    for who in ("m3", "m7", "f2", "f4", "f5", "m1")
+)
 
 
 @dataclass(frozen=True)
@@ -42,8 +46,15 @@ class Syllable:
 def speakers(trial: bool = False) -> list[str]:
     """Names of those who may sing: folders of recordings, ``espeak:VOICE``, ``festival``, ``flite:VOICE``."""
     if trial:
-        return [*(f for f in _folders() if any(t in f for t in TRIAL)), *(f"flite:{v}" for v in ("slt", "awb", "rms", "kal16"))]
-    return [*(f for f in _folders() if not any(t in f for t in TRIAL)), *(f"espeak:{v}" for v in ESPEAK), *["festival"] * 2]
+        return [
+            *(f for f in _folders() if any(t in f for t in TRIAL)),
+            *(f"flite:{v}" for v in ("slt", "awb", "rms", "kal16")),
+        ]
+    return [
+        *(f for f in _folders() if not any(t in f for t in TRIAL)),
+        *(f"espeak:{v}" for v in ESPEAK),
+        *["festival"] * 2,
+    ]
 
 
 def _folders() -> list[str]:
@@ -105,7 +116,13 @@ def _taken_apart(sound: np.ndarray, rate: int) -> Syllable | None:
     loud = pyworld.cheaptrick(x, hertz, times, RATE)
     breath = pyworld.d4c(x, hertz, times, RATE)
     first, last = max(0, a - 24), min(len(hertz), b + 16)
-    return Syllable(loud[first:last], breath[first:last], a - first, b - first, 69 + 12 * float(np.log2(np.median(hertz[a:b]) / 440)))
+    return Syllable(
+        loud[first:last],
+        breath[first:last],
+        a - first,
+        b - first,
+        69 + 12 * float(np.log2(np.median(hertz[a:b]) / 440)),
+    )
 
 
 def sing(notes: list[tuple[float, float, float]], name: str, rng: np.random.Generator, seconds: float) -> np.ndarray:
@@ -118,13 +135,20 @@ def sing(notes: list[tuple[float, float, float]], name: str, rng: np.random.Gene
     warp = rng.uniform(0.9, 1.12) if rng.random() < 0.5 else 1.0  # another throat
     word = words[0]
     for k, (start, end, pitch) in enumerate(notes):
-        tied = before is not None and k and start - notes[k - 1][1] < 0.02 and rng.random() < 0.3  # the same vowel goes on
+        tied = (
+            before is not None and k and start - notes[k - 1][1] < 0.02 and rng.random() < 0.3
+        )  # the same vowel goes on
         if not tied:
             word = words[int(rng.integers(len(words)))]
         count = max(12, int((end - start) * 1000 / PERIOD))
         vowel = np.linspace(word.first + 2, word.last - 3, count)
         if held:  # most of a note on the middle of the vowel
-            vowel = word.first + 2 + (word.last - word.first - 5) * np.linspace(-1, 1, count) ** 3 * 0.5 + 0.5 * (word.last - word.first - 5)
+            vowel = (
+                word.first
+                + 2
+                + (word.last - word.first - 5) * np.linspace(-1, 1, count) ** 3 * 0.5
+                + 0.5 * (word.last - word.first - 5)
+            )
         lead = np.arange(0, 0 if tied else word.first)
         tail = np.arange(word.last, len(word.envelope)) if rng.random() < 0.6 else np.arange(0)
         place = np.clip(np.concatenate([lead, vowel, tail]).round().astype(int), 0, len(word.envelope) - 1)

@@ -81,7 +81,9 @@ def room(x: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     return x + rng.uniform(0.05, 0.6) * wet
 
 
-def mixed(rng: np.random.Generator, songs: list[Path], records: list[Path], names: list[str]) -> tuple[np.ndarray, np.ndarray]:
+def mixed(
+    rng: np.random.Generator, songs: list[Path], records: list[Path], names: list[str]
+) -> tuple[np.ndarray, np.ndarray]:
     """(samples, truth) of one excerpt."""
     n = int(LENGTH * RATE)
     pool = records if records and rng.random() < 0.45 else songs
@@ -101,11 +103,15 @@ def mixed(rng: np.random.Generator, songs: list[Path], records: list[Path], name
         notes = melody(rng, spoken, LENGTH - 0.5, int(rng.integers(12)))
         voice = singers.sing(notes, name, rng, LENGTH)
         if rng.random() < 0.25:  # the same again, beside it
-            voice = voice + rng.uniform(0.4, 1) * singers.sing([(a + rng.normal(0, 0.015), b, p) for a, b, p in notes], name, rng, LENGTH)
+            voice = voice + rng.uniform(0.4, 1) * singers.sing(
+                [(a + rng.normal(0, 0.015), b, p) for a, b, p in notes], name, rng, LENGTH
+            )
         if rng.random() < 0.15:  # a second voice
             other = names[int(rng.integers(len(names)))]
             step = float(rng.choice([3, 4, 7, -5, 12]))
-            voice = voice + rng.uniform(0.3, 0.8) * singers.sing([(a, b, p + step) for a, b, p in notes], other, rng, LENGTH)
+            voice = voice + rng.uniform(0.3, 0.8) * singers.sing(
+                [(a, b, p + step) for a, b, p in notes], other, rng, LENGTH
+            )
     loud = level(voice, 0.08)
     on = bridged(loud > 0.03 * max(1e-9, np.percentile(loud, 99)), 6) if sings else np.zeros(len(loud), bool)
     if sings and on.any():
@@ -117,7 +123,9 @@ def mixed(rng: np.random.Generator, songs: list[Path], records: list[Path], name
             env = np.sqrt(signal.lfilter([0.002], [1, -0.998], voice**2) + 1e-6)
             voice = voice * (0.1 / env) ** rng.uniform(0.2, 0.7)
         voice = room(voice, rng) if rng.random() < 0.8 else voice
-        voice *= 10 ** (rng.uniform(-14, 6) / 20) * 0.1 / (np.sqrt(np.mean(voice**2)) + 1e-9) * np.sqrt(max(0.05, on.mean()))
+        voice *= (
+            10 ** (rng.uniform(-14, 6) / 20) * 0.1 / (np.sqrt(np.mean(voice**2)) + 1e-9) * np.sqrt(max(0.05, on.mean()))
+        )
     gain = np.ones(n)
     kind = rng.random()
     if kind < 0.05:
@@ -160,7 +168,11 @@ def main() -> int:
         if path.exists():
             continue
         rng = np.random.default_rng([29, seed])
-        few = names if args.trial else [names[int(k)] for k in np.random.default_rng(seed // 25).integers(0, len(names), 12)]  # few at a time
+        few = (
+            names
+            if args.trial
+            else [names[int(k)] for k in np.random.default_rng(seed // 25).integers(0, len(names), 12)]
+        )  # few at a time
         near = [name for name in few if len(singers.syllables(name)) >= 4]
         sound, truth = mixed(rng, songs, records, near)
         np.savez(path, bands=spectra.bands(sound).astype(np.float16), truth=truth)

@@ -9,10 +9,10 @@ from pathlib import Path
 from typing import cast
 
 from ..analysis.evidence import Evidence
-from ..audio.play import ear
 from ..audio.play.engine import Player
 from ..audio.recording import Recording
 from ..formats import project
+from ..loading import FILTERS, load_soon
 from ..paths import cache_folder, shown
 from ..session.locks import ProjectLock
 from ..session.opening import Analysis, Matched, Matching
@@ -182,7 +182,7 @@ class Opener(Listening):
         self.stop_device()
         assert sound.samples is not None
         self.player = Player(sound.samples, sound.rate)
-        ear.load_soon()
+        load_soon(FILTERS)  # what to hear may be chosen
         self.apply_level()
         self.practice.apply()
         self.session.set_recording(sound)

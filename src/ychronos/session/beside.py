@@ -31,6 +31,7 @@ import numpy as np
 
 from ..analysis.evidence import AnalysisError, Evidence
 from ..audio.decode import AudioError, Cancelled
+from ..loading import FILTERS, load_soon
 from ..memory import bound_arenas, give_back
 from .jobs import Far, Under
 from .wire import Wire, pack, unpack
@@ -356,6 +357,8 @@ def main() -> None:
     root.addHandler(_Logs(server))
     root.propagate = False
     from . import opening, redecider  # noqa: F401 - what work needs is loaded before there is any
+
+    load_soon(FILTERS, 10.0)  # a line may be wanted; what is opened at the start goes first
 
     server.serve()
 

@@ -7,10 +7,6 @@ Conventions: float32 frames (n, 2); everything is done in place of the block tha
 
 from __future__ import annotations
 
-import importlib
-import sys
-import threading
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -32,14 +28,6 @@ MIDDLE = (170.0, 2600.0)
 _CROSS = (220.0, 2400.0)  # between the bands in which drums are softened
 _QUICK, _SLOW = 0.002, 0.07  # seconds
 _LEAST = 0.12  # gain that a stroke keeps
-
-
-def load_soon(seconds: float = 3.0) -> None:
-    """Load beside the window what some modes filter with, so that the first choice of one does not wait for it."""
-    if "scipy.signal" not in sys.modules:
-        later = threading.Timer(seconds, importlib.import_module, ("scipy.signal",))
-        later.daemon = True
-        later.start()
 
 
 class Ear:

@@ -1,4 +1,4 @@
-"""What to hear of a record: what its filters need."""
+"""Libraries that take long to load."""
 
 from __future__ import annotations
 
@@ -11,9 +11,9 @@ def test_what_filters_is_loaded_beside(tmp_path: Path) -> None:
     """A first choice of a mode that filters does not wait for its library."""
     script = (
         "import sys, time\n"
-        "from ychronos.audio.play import ear\n"
+        "from ychronos.loading import FILTERS, load_soon\n"
         "assert 'scipy.signal' not in sys.modules\n"
-        "ear.load_soon(0.01)\n"
+        "load_soon(FILTERS, 0.01)\n"
         "until = time.monotonic() + 60\n"
         "while not hasattr(sys.modules.get('scipy.signal'), 'sosfilt') and time.monotonic() < until:\n"
         "    time.sleep(0.01)\n"
