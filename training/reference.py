@@ -14,7 +14,9 @@ import numpy as np
 import torch
 import train_chords
 import train_pulse
+import train_singing
 
+from ychronos.analysis import singing
 from ychronos.analysis.beats import pulsenet
 from ychronos.analysis.chords import chordnet
 from ychronos.analysis.spectra import BANDS, PITCH_BINS, PITCH_RATE
@@ -40,13 +42,15 @@ def main() -> None:
         for name, *_ in chordnet.NETS:
             parts = train_chords.load(WEIGHTS / f"{name}.npz").eval()(features)
             said |= {f"{name} {k}": part[0].numpy() for k, part in zip(("chord", "bass", "heard"), parts, strict=True)}
+        heard = torch.from_numpy(singing.seen(bands))[None]
+        sung = train_singing.load(WEIGHTS / "singing.npz").eval()(heard)[0].numpy()
     args.out.parent.mkdir(parents=True, exist_ok=True)
     np.savez_compressed(
         args.out,
         **{
             k: v.astype(np.float16)
             for k, v in {
-                "bands": bands, "notes": notes, "pitch": pitch, "pulse": pulse, **said,
+                "bands": bands, "notes": notes, "pitch": pitch, "pulse": pulse, "singing": sung, **said,
             }.items()
         },
     )  # fmt: skip

@@ -13,11 +13,13 @@ from __future__ import annotations
 import argparse
 from functools import lru_cache
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import singers
 import soundfile as sf
 import soxr
+import studio
 from scipy import signal
 
 from ychronos.analysis import spectra
@@ -25,6 +27,7 @@ from ychronos.analysis import spectra
 RATE = spectra.RATE
 LENGTH = 24.0  # seconds
 TRUTH_RATE = 25
+GLOTTAL = 0.25  # share of singers that are a pulse through formants
 SCALES = ((0, 2, 4, 5, 7, 9, 11), (0, 2, 3, 5, 7, 8, 10), (0, 2, 4, 7, 9), (0, 3, 5, 7, 10))
 
 
@@ -74,6 +77,19 @@ def melody(rng: np.random.Generator, spoken: float, seconds: float, root: int) -
     return out
 
 
+def made(notes: list[tuple[float, float, float]], rng: np.random.Generator) -> np.ndarray:
+    """The singer of ``studio.py``, with scoops and vibrato."""
+    bends = []
+    deep, speed, late = rng.uniform(0, 0.6), rng.uniform(4.5, 6.5), rng.uniform(0.1, 0.4)
+    for start, end, _ in notes:
+        scoop = rng.uniform(0, 2) * (rng.random() < 0.6)
+        for t in np.arange(0, end - start, 0.01):
+            bends.append((start + t, -scoop * np.exp(-t / 0.05) + deep * np.clip((t - late) / 0.25, 0, 1) * np.sin(2 * np.pi * speed * t)))
+    played = [SimpleNamespace(start=a, end=b, pitch=p, velocity=rng.uniform(70, 110)) for a, b, p in notes]
+    voice = studio.sung(SimpleNamespace(notes=played, bends=bends), int(rng.integers(1 << 30)), LENGTH)
+    return np.asarray(soxr.resample(voice, studio.RATE, RATE)[: int(LENGTH * RATE)])
+
+
 def room(x: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     length = int(rng.uniform(0.15, 1.8) * RATE)
     tail = rng.standard_normal(length) * np.exp(-6.9 * np.arange(length) / length)
@@ -101,8 +117,9 @@ def mixed(
         name = names[int(rng.integers(len(names)))]
         spoken = float(np.median([s.pitch for s in singers.syllables(name)]))
         notes = melody(rng, spoken, LENGTH - 0.5, int(rng.integers(12)))
-        voice = singers.sing(notes, name, rng, LENGTH)
-        if rng.random() < 0.25:  # the same again, beside it
+        glottal = rng.random() < GLOTTAL
+        voice = made(notes, rng) if glottal else singers.sing(notes, name, rng, LENGTH)
+        if not glottal and rng.random() < 0.25:  # the same again, beside it
             voice = voice + rng.uniform(0.4, 1) * singers.sing(
                 [(a + rng.normal(0, 0.015), b, p) for a, b, p in notes], name, rng, LENGTH
             )

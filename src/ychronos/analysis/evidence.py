@@ -19,20 +19,20 @@ import numpy as np
 
 from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
-from . import net, spectra, tuning
+from . import net, singing, spectra, tuning
 from .beats import pulsenet
 from .beats.bars import ChordChanges
 from .chords import chordnet, notes
 from .form import sections
 from .kept import Kept, is_large
-from .spectra import Array
+from .spectra import PITCH_RATE, Array
 
-VERSION = 9  # raise it when anything that makes evidence changes
-WEIGHTS = ("pulse", "bars", "chords", "harmony")  # nets that make evidence
+VERSION = 10  # raise it when anything that makes evidence changes
+WEIGHTS = ("pulse", "bars", "chords", "harmony", "singing")  # nets that make evidence
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
 SHAPES = {  # the width of each array; None where there is one number a frame
     "tuning_histogram": None, "tuning_drift": 2, "bands": 60, "notes": 84, "beat": None, "bar": None, "period": 40,
-    "meter": 13, "chord": 373, "bass": 13, "pitch_classes": 12,
+    "meter": 13, "chord": 373, "bass": 13, "pitch_classes": 12, "voices": 2,
 }  # fmt: skip
 LOG = logging.getLogger("ychronos.evidence")
 CACHE_LIMIT = 400 << 20  # bytes kept in the cache folder
@@ -60,6 +60,7 @@ class Evidence:
     chord: Array
     bass: Array
     pitch_classes: Array
+    voices: Array  # (T / 2 of bands, 2): chances that somebody sings, that others play
 
     @cached_property
     def kept(self) -> Kept:
@@ -150,6 +151,7 @@ def gather(
     stage("Listening for chords", 0.75, 1.0)(0.0)
     harmony = chordnet.run(pitch)
     stage("Listening for chords", 0.99, 1.0)(1.0)
+    voices = singing.run(bands)
     half = np.float16
     return Evidence(
         cents=found.cents,
@@ -162,9 +164,10 @@ def gather(
         bar=pulse.bar.astype(half),
         period=pulse.period.astype(half),
         meter=pulse.meter.astype(half),
-        chord=np.maximum(harmony.chord, -60).astype(half),
+        chord=np.maximum(singing.hushed(harmony.chord, PITCH_RATE, voices[:, 1]), -60).astype(half),
         bass=np.maximum(harmony.bass, -60).astype(half),
         pitch_classes=np.clip(harmony.notes, -60, 60).astype(half),
+        voices=voices.astype(half),
     )
 
 
@@ -223,7 +226,14 @@ def _check(evidence: Evidence) -> None:
     frames, steps = len(evidence.beat), len(evidence.notes)
     for name, width in SHAPES.items():
         array = getattr(evidence, name)
-        rows = {"beat": frames, "bar": frames, "period": frames, "meter": frames, "bands": frames}.get(name, steps)
+        rows = {
+            "beat": frames,
+            "bar": frames,
+            "period": frames,
+            "meter": frames,
+            "bands": frames,
+            "voices": frames // 2,
+        }.get(name, steps)
         expected = () if width is None else (width,)
         if name.startswith("tuning"):
             rows = len(array) if array.ndim else -1

@@ -25,7 +25,7 @@ from ..song.grid import Bar, Grid
 from ..song.merge import merged, onto
 from ..song.model import PitchGround, RecordingRef, Song, blank_song
 from ..song.track import Track
-from . import stages
+from . import singing, stages
 from .beats import counting, grouping, recount
 from .chords.deciding import STAGES as CHORD_STAGES
 from .chords.deciding import at_a_glance
@@ -177,4 +177,5 @@ def _decided(song: Song, evidence: Evidence, travels: bool = True, go_on: Callab
     song = replace(song, strummed=strokes.decide(song, evidence))
     go_on()
     ends = evidence.kept.get("closing", None, lambda: fading.closing(evidence.bands))
-    return replace(song, bassline=tuple(bassline.find(song, evidence)), closing=ends)
+    sung = evidence.kept.get("sung", None, lambda: singing.stretches(evidence.voices[:, 0]))
+    return replace(song, bassline=tuple(bassline.find(song, evidence)), closing=ends, sung=sung)

@@ -114,6 +114,7 @@ def table() -> list[Entry]:
         Entry("rename", s, "Rename the section…", ("R",), "Name the section at the caret, every time it comes or this time only", on(sections.rename_section), has_song, context=True),
         Entry("begin_section", s, "A section begins here", ("S",), "Begin a section at the caret, also inside a bar", on(sections.begin_section), has_song, context=True),
         Entry("same_section", s, "The same as…", ("Ctrl+Shift+R",), "State what the section at the caret is the same as or not, or that it is music of its own", on(sections.same_here), has_song),
+        Entry("sung", s, "Somebody sings here", (), "State of the section at the caret that somebody sings in it, or that nobody does (singer, voice, vocals, instrumental)", on(sections.sung_or_not), has_song, context=True, checked=on(sections.is_sung)),
         Entry("join_section", s, "Join to the section before", ("Shift+S",), "Take the beginning of this section away", on(sections.join_section), has_song),
         Entry("guitar", ha, "Guitar…", ("Ctrl+G",), "Tuning, capo, and which names the sheet shows", looks.set_guitar, has_song),
         Entry("second_guitar", ha, "Second guitar…", (), "Another guitar that plays along elsewhere on the neck, with shapes of its own", looks.set_second_guitar, has_song),

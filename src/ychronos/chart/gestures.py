@@ -12,9 +12,10 @@ from fractions import Fraction
 
 from ..song import statements
 from ..song.model import Song
+from ..song.sung import nobody_sings
 from ..song.words import bars_text, plural
 from ..theory.chord import Chord
-from .folding import says
+from .folding import says, times_words
 
 SHORTEST = 4  # bars of a section that can have a turnaround, or be a vamp
 ROUNDS = 4  # of a vamp
@@ -31,6 +32,26 @@ def gestures(song: Song, section: int) -> list[str]:
         return [words for words in (_closing(song, section),) if words]
     found = _vamp(song, bars) or _turnaround(song, section, bars)
     return [words for words in (found, _tag(song, section, bars), _closing(song, section)) if words]
+
+
+def voiced(song: Song, sections: tuple[int, ...]) -> list[str]:
+    """What is to be told of the singer of sections that are written once: where nobody sings in a section in the middle of a song
+    that is sung. That nobody sings while a song opens or ends is told only where it was said."""
+    inside = range(1, len(song.sections) - 1)
+    mute = [
+        k
+        for k, i in enumerate(sections)
+        if nobody_sings(song, i)
+        and (
+            (i in inside and len(song.section_bars(i)) >= SHORTEST)
+            or statements.at(song.statements, "sung", song.sections[i].start)
+        )
+    ]
+    if not mute:
+        return []
+    if len(mute) == len(sections):
+        return ["nobody sings"]
+    return [f"nobody sings the {times_words(tuple(k + 1 for k in mute))} time"]
 
 
 def _closing(song: Song, section: int) -> str:

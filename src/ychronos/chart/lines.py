@@ -14,7 +14,7 @@ from ..song.noted import Noted
 from ..song.words import bars_text, ordinal
 from . import folding, rows
 from .folding import Again, Back, Fold
-from .gestures import gestures
+from .gestures import gestures, voiced
 from .tablature import line_words, signature
 
 
@@ -123,7 +123,7 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
                 name, which = rows.section_title(song, row.section) if row.opens else ("", "")
                 bars = tuple(range(row.first, row.last))
                 ends = row.last == song.section_bars(row.section).stop
-                told = tuple(gestures(song, row.section)) if ends else ()
+                told = (*gestures(song, row.section), *voiced(song, (row.section,))) if ends else ()
                 clock = rows.row_clock(song, row)
                 out.append(Line(bars, opens=row.opens, title=name, note=which, clock=clock, gestures=told))
         return out
@@ -141,7 +141,7 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
             made[0] = replace(made[0], before="Coda" if part.coda else "Sign" if part.segno else "")
             made[-1] = replace(made[-1], after=("to the coda" if leads_on else "Fine") if part.leaves else "")
         found = dict.fromkeys(words for i in _told_of(part) for words in gestures(song, i))
-        out += [*made[:-1], replace(made[-1], gestures=tuple(found))]
+        out += [*made[:-1], replace(made[-1], gestures=(*found, *voiced(song, part.sections)))]
     return out
 
 

@@ -41,6 +41,7 @@ def document(song: Song) -> dict[str, Any]:
             _annotation("tag_open", _strokes(song), "strokes"),
             _annotation("tag_open", _claimed(song), "strokes_claimed"),
             _annotation("tag_open", _rung(song, duration), "articulation"),
+            _annotation("tag_open", [(a, b - a, "voice", None) for a, b in song.sung], "singing"),
             _annotation("note_midi", [(max(0.0, n.at), n.length, n.note, n.sure) for n in song.bassline], "bass"),
             _annotation("note_midi", _line(song), "lead"),
             _annotation("lyrics", _words(song, duration)),

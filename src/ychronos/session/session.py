@@ -69,6 +69,7 @@ SONG = (
     "strummed",
     "bassline",
     "closing",
+    "sung",
     "notation",
     "recording",
 )

@@ -192,6 +192,7 @@ class Song:
     strummed: Strummed = field(default_factory=Strummed)  # what the strumming hand does, as heard
     bassline: tuple[BassNote, ...] = ()  # the bass as it is played, as heard
     closing: Closing = field(default_factory=Closing)  # how the record ends, as heard
+    sung: tuple[tuple[float, float], ...] = ()  # seconds of the record from and to which somebody sings, as heard
     notation: str = "names"
     log: tuple[Entry, ...] = field(default=())
     unknown: Mapping[str, Any] = field(default_factory=dict, compare=False)  # of a project file, kept on saving

@@ -64,6 +64,12 @@ def _grouping(value: Any) -> tuple[int, ...]:
     return tuple(value)
 
 
+def _yes_or_no(value: Any) -> bool:
+    if not isinstance(value, bool):
+        raise ValueError(f"{value!r} is neither yes nor no")
+    return value
+
+
 def _articulation(value: Any) -> str:
     if value not in ARTICULATIONS:
         raise ValueError(f"a chord is one of {', '.join(ARTICULATIONS)}, not “{value}”")
@@ -148,6 +154,8 @@ KINDS: dict[str, Kind] = {
     "figure": Kind("figure", stretch=True, snaps=True, write=str, read=read_figure),
     # value LineNote: a note of a riff, a lick, a fill
     "line": Kind("note of a line", write=lambda n: n.plain(), read=read_line_note, about=lambda n: getattr(n, "about", None)),
+    # value whether somebody sings in the stretch
+    "sung": Kind("somebody sings, or nobody", stretch=True, snaps=True, write=bool, read=_yes_or_no),
     # value words that are sung from there on
     "lyric": _words("words of the song"),
 }  # fmt: skip

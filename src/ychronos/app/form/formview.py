@@ -29,7 +29,7 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushBu
 from ...analysis.evidence import Evidence
 from ...analysis.explain.differences import Differences
 from ...chart import folding
-from ...chart.gestures import gestures
+from ...chart.gestures import gestures, voiced
 from ...chart.order import order
 from ...chart.rows import section_title
 from ...session.comparing import Comparing
@@ -37,6 +37,7 @@ from ...session.jobs import Handle
 from ...session.session import MUSIC, Session
 from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
+from ...song.sung import MOSTLY, share, somebody, sung_stretches
 from ...song.words import clock_text, plural
 from ..ground.groundview import tempo_curve
 from ..guarding import painted
@@ -95,7 +96,8 @@ class FormStrip(TimeAxis):
         x = _SIDE + QFontMetricsF(p.font()).horizontalAdvance("The whole song") + 14
         p.setFont(t.sans(9))
         p.setPen(t.colour("faded"))
-        p.drawText(QPointF(x, 28), "height: how loud · line: tempo · click a section, drag an edge")
+        voice = " · below: somebody sings" if somebody(song) else ""
+        p.drawText(QPointF(x, 28), f"height: how loud · line: tempo{voice} · click a section, drag an edge")
         edges, keys = self.edges(), [s.material or s.name for s in song.sections]
         area = QRectF(_SIDE, _TOP, self.width() - 2 * _SIDE, 104)
         for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
@@ -107,6 +109,7 @@ class FormStrip(TimeAxis):
                 p.drawRect(box.adjusted(1, 1, -1, -1))
         self._energy(p, song, area)
         self._tempo(p, song, area)
+        self._voice(p, song, area)
         for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
             self._name(p, song, i, a, b, area)
         p.setFont(t.sans(8.5))
@@ -148,6 +151,14 @@ class FormStrip(TimeAxis):
         y = area.top() + 60 - 50 * np.clip(tempo / usual - 1, -0.6, 0.6)
         p.drawLines(line_through(self.xs_of(times), y))
 
+    def _voice(self, p: QPainter, song: Song, area: QRectF) -> None:
+        """Where somebody sings: a line below, in the colour of what was said where that was said."""
+        if not somebody(song):
+            return
+        for a, b, stated in sung_stretches(song):
+            p.setPen(QPen(self.theme.colour("stated" if stated else "ink"), 3))
+            p.drawLine(QPointF(self.x_of(a) + 1, area.bottom() + 3), QPointF(self.x_of(b) - 1, area.bottom() + 3))
+
     def _name(self, p: QPainter, song: Song, i: int, a: float, b: float, area: QRectF) -> None:
         t, section = self.theme, song.sections[i]
         name, which = section_title(song, i)
@@ -180,7 +191,8 @@ class FormStrip(TimeAxis):
                 if song.sections[i].stated or not i
                 else f", {song.sections[i].confidence:.0%} sure that it begins there"
             )
-            told = f"{song.grid.beat_name(song.sections[i].start)}, {bars}{sure}"
+            voice = (", somebody sings" if share(song, i) >= MOSTLY else ", nobody sings") if somebody(song) else ""
+            told = f"{song.grid.beat_name(song.sections[i].start)}, {bars}{voice}{sure}"
             title = f"{name}, {which}" if which else name
             out.append(Part(title, QRectF(a, _TOP, b - a, 104), i == self.chosen, description=told))
         return out
@@ -520,7 +532,14 @@ class FormView(QWidget):
         self._show_order(song)
         parts = folding.page(song)
         words = [
-            " – ".join([folding.part_words(song, parts, part), *gestures(song, part.sections[-1])]) for part in parts
+            " – ".join(
+                [
+                    folding.part_words(song, parts, part),
+                    *gestures(song, part.sections[-1]),
+                    *voiced(song, part.sections),
+                ]
+            )
+            for part in parts
         ]
         self.folded.setText("Folded: " + "  ·  ".join(words))
         if self._differences is not None and self._differences.song is not song:

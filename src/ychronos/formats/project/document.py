@@ -160,6 +160,7 @@ class _Project(msgspec.Struct):
     heard: list[_Heard] = []
     strummed: _Strummed | None = None
     bassline: list[list[float]] = []  # seconds, length, MIDI number, how sure
+    sung: list[tuple[float, float]] = []  # seconds of the record from and to which somebody sings
     closing: list[str | float] = []  # how it ends, and the second of the record where that begins
     notation: str = "names"
     statements: list[_Statement] = []
@@ -230,6 +231,7 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         strummed=_strummed_out(song.strummed),
         bassline=[[round(n.at, 4), round(n.length, 4), n.note, round(n.sure, 2)] for n in song.bassline],
         heard=[_Heard(c.harte(), [round(x, 2) for x in row]) for c, row in song.heard.odds],
+        sung=[(round(a, 2), round(b, 2)) for a, b in song.sung],
         closing=[song.closing.kind, round(song.closing.at, 3)] if song.closing.kind else [],
         notation=song.notation,
         statements=[_statement_out(s) for s in song.statements],
@@ -362,9 +364,15 @@ def _closing_in(p: list[str | float]) -> Closing:
     return Closing(kind, float(at))
 
 
+def _sung_in(p: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
+    if not all(0 <= a < b < LONGEST for a, b in p) or any(b > c for (_, b), (c, _) in pairwise(p)):
+        raise ValueError("what is sung is one stretch after the other")
+    return tuple((float(a), float(b)) for a, b in p)
+
+
 def _check(p: _Project) -> None:
     """What no song has is refused before it is worked out: raises ValueError."""
-    for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log", "heard", "bassline"):
+    for name in ("beats", "bars", "chords", "keys", "sections", "statements", "log", "heard", "bassline", "sung"):
         if len(getattr(p, name)) > MOST:
             raise ValueError(f"more {name} than any song has")
     if any(b - a < CLOSEST for a, b in pairwise(p.beats)):
@@ -394,6 +402,7 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
         heard=HeardNotes(tuple((parse_harte(h.chord), tuple(h.odds)) for h in p.heard)),
         strummed=_strummed_in(p.strummed),
         bassline=tuple(_bass_in(n) for n in p.bassline),
+        sung=_sung_in(p.sung),
         closing=_closing_in(p.closing),
         notation=p.notation,
         log=tuple(Entry(e.when, e.what) for e in p.log),

@@ -8,6 +8,7 @@ from ...song import edits
 from ...song.alignment import other_musics, same_material
 from ...song.merge import called_alike
 from ...song.model import Song
+from ...song.sung import MOSTLY, share
 from ..session import Session
 
 
@@ -46,6 +47,18 @@ def same_here(session: Session) -> None:
     song = session.song
     if song is not None:
         same_as(session, song.section_index(session.selection.caret))
+
+
+def is_sung(session: Session) -> bool:
+    """Whether somebody sings in the section at the caret for a good part of it."""
+    song = session.song
+    return song is not None and share(song, song.section_index(session.selection.caret)) >= MOSTLY
+
+
+def sung_or_not(session: Session) -> None:
+    """Say that nobody sings in the section at the caret, or that somebody does."""
+    sings = not is_sung(session)
+    session.edit(lambda s: edits.state_sung(s, s.section_index(session.selection.caret), sings))
 
 
 SECTION_NAMES = ("Intro", "Verse", "Chorus", "Bridge", "Break", "Solo", "Tag", "Ending")

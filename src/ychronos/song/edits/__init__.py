@@ -56,7 +56,15 @@ from .record import (
     swap_guitars,
     write_in_key,
 )
-from .sections import join_section, move_section, rename_section, section_place, start_section, state_material
+from .sections import (
+    join_section,
+    move_section,
+    rename_section,
+    section_place,
+    start_section,
+    state_material,
+    state_sung,
+)
 from .shapes import WHERE, Where, choose_shape, forget_shape
 from .tempo import count_as, double_tempo, half_tempo, recount, set_tempo, tap
 
@@ -135,6 +143,7 @@ __all__ = [
     "state_chords",
     "state_key",
     "state_material",
+    "state_sung",
     "swap_guitars",
     "tap",
     "told",

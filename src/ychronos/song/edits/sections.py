@@ -40,6 +40,13 @@ def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -
     return told(song, words, *begins, Statement("music name", here.start, value=name), gone=gone)
 
 
+def state_sung(song: Song, index: int, sings: bool) -> Edited:
+    """Say that somebody sings in a section, or that nobody does."""
+    start, end = song.section_range(index)
+    words = f"{'somebody' if sings else 'nobody'} sings in {section_place(song, index)}"
+    return told(song, words, Statement("sung", start, end, sings))
+
+
 def start_section(song: Song, at: Position, name: str = "") -> Edited:
     """Begin a new section at a position, a bar line or a beat inside a bar."""
     index = song.section_index(at)
