@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -11,10 +12,12 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import settle
 from ychronos.app.dialogs.asking import Ask
+from ychronos.app.form.formview import _TOP
 from ychronos.app.window import Window
 from ychronos.song import edits
 from ychronos.song.alignment import differing_bars
 from ychronos.song.edits import twins
+from ychronos.song.sung import share
 from ychronos.theory.chord import Chord, parse_chord
 
 NONE = Qt.KeyboardModifier.NoModifier
@@ -314,3 +317,34 @@ def test_clicks_on_the_name_of_a_section_are_about_that_section(
     qtbot.mouseDClick(w.sheet.viewport(), Qt.MouseButton.LeftButton, pos=at)
     assert asked == [song.sections[2].name]
     qtbot.waitUntil(lambda: w.session.song.sections[2].name == "Middle part", timeout=5000)  # type: ignore[union-attr]
+
+
+def test_that_somebody_sings_is_shown_and_said(ferry_window: Window, qtbot: QtBot) -> None:
+    """Where a voice was heard there is a line below the strip; a section is said to be sung or not by one entry of the menu."""
+    w = ferry_window
+    song = w.session.song
+    assert song is not None
+    spans = [tuple(song.grid.clock(p) for p in song.section_range(i)) for i in (1, 3)]
+    w.session.set_song(replace(song, sung=tuple((a, b) for a, b in spans)), None)
+    shown(w, qtbot)
+    strip, dark = w.form.strip, w.theme.colour("ink")
+
+    def line_at(section: int) -> bool:
+        picture = strip.grab().toImage()
+        x = int((strip.edges()[section] + strip.edges()[section + 1]) / 2)
+        return any(picture.pixelColor(x, y) == dark for y in range(int(_TOP) + 104, int(_TOP) + 112))
+
+    assert line_at(1) and line_at(3) and not line_at(2)
+    assert "nobody sings" in w.form.folded.text()
+    w.session.select(song.sections[2].start)
+    entry = w.actions_.actions["sung"]
+    assert not entry.isChecked()
+    entry.trigger()
+    now = w.session.song
+    assert now is not None and share(now, 2) == 1.0 and entry.isChecked()
+    assert any(p.name and "somebody sings" in p.description for p in strip.accessible_parts())
+    entry.trigger()
+    again = w.session.song
+    assert again is not None and share(again, 2) == 0.0 and not entry.isChecked()
+    w.session.undo()
+    assert w.session.song == now

@@ -19,7 +19,7 @@ FIRST, SECOND, ROWS, WIDTH = 12, 16, 10, 48
 DILATIONS = (2, 4, 8)
 BREADTH, ON, OFF = 0.6, 0.7, 0.45  # seconds; mean chance from which on somebody sings, and goes on singing
 BREATH, SHORTEST = 1.2, 0.8  # seconds
-WEIGHT, FLOOR, CALM = 4.0, 1e-3, 5  # of the odds that nobody plays; of a chance; frames
+WEIGHT, FLOOR, CALM = 16.0, 1e-3, 5  # of the odds that nobody plays; of a chance; frames
 PART, AROUND = 6000, 300  # frames that are looked at once, and what is looked at with them on both sides
 
 
