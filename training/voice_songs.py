@@ -20,14 +20,17 @@ import singers
 import soundfile as sf
 import soxr
 import studio
+from make_songs import SOUNDFONTS
 from scipy import signal
+from songmaker import render
 
 from ychronos.analysis import spectra
 
 RATE = spectra.RATE
 LENGTH = 24.0  # seconds
 TRUTH_RATE = 25
-GLOTTAL = 0.25  # share of singers that are a pulse through formants
+GLOTTAL, SAMPLED = 0.2, 0.2  # shares of singers that are a pulse through formants, and voices of a soundfont
+VOICES = (52, 53, 53, 54)  # programs
 SCALES = ((0, 2, 4, 5, 7, 9, 11), (0, 2, 3, 5, 7, 8, 10), (0, 2, 4, 7, 9), (0, 3, 5, 7, 10))
 
 
@@ -84,10 +87,28 @@ def made(notes: list[tuple[float, float, float]], rng: np.random.Generator) -> n
     for start, end, _ in notes:
         scoop = rng.uniform(0, 2) * (rng.random() < 0.6)
         for t in np.arange(0, end - start, 0.01):
-            bends.append((start + t, -scoop * np.exp(-t / 0.05) + deep * np.clip((t - late) / 0.25, 0, 1) * np.sin(2 * np.pi * speed * t)))
+            bends.append(
+                (
+                    start + t,
+                    -scoop * np.exp(-t / 0.05)
+                    + deep * np.clip((t - late) / 0.25, 0, 1) * np.sin(2 * np.pi * speed * t),
+                )
+            )
     played = [SimpleNamespace(start=a, end=b, pitch=p, velocity=rng.uniform(70, 110)) for a, b, p in notes]
     voice = studio.sung(SimpleNamespace(notes=played, bends=bends), int(rng.integers(1 << 30)), LENGTH)
     return np.asarray(soxr.resample(voice, studio.RATE, RATE)[: int(LENGTH * RATE)])
+
+
+def sampled(notes: list[tuple[float, float, float]], rng: np.random.Generator) -> np.ndarray:
+    """A voice of a soundfont, which sings one vowel."""
+    fonts = [f for f in SOUNDFONTS if Path(f).exists()]
+    played = [SimpleNamespace(start=a, end=b, pitch=int(p), velocity=int(rng.uniform(60, 115))) for a, b, p in notes]
+    track = SimpleNamespace(
+        notes=played, bends=[], program=VOICES[int(rng.integers(4))], level=100, pan=0.0, drums=False
+    )
+    sound = render.synthesize([track], fonts[int(rng.integers(len(fonts)))]).mean(1)
+    sound = soxr.resample(sound, render.RATE, RATE)[: int(LENGTH * RATE)]
+    return np.pad(sound, (0, int(LENGTH * RATE) - len(sound)))
 
 
 def room(x: np.ndarray, rng: np.random.Generator) -> np.ndarray:
@@ -117,9 +138,13 @@ def mixed(
         name = names[int(rng.integers(len(names)))]
         spoken = float(np.median([s.pitch for s in singers.syllables(name)]))
         notes = melody(rng, spoken, LENGTH - 0.5, int(rng.integers(12)))
-        glottal = rng.random() < GLOTTAL
-        voice = made(notes, rng) if glottal else singers.sing(notes, name, rng, LENGTH)
-        if not glottal and rng.random() < 0.25:  # the same again, beside it
+        kind = rng.random()
+        spoken_by = kind >= GLOTTAL + SAMPLED
+        if spoken_by:
+            voice = singers.sing(notes, name, rng, LENGTH)
+        else:
+            voice = (made if kind < GLOTTAL else sampled)(notes, rng)
+        if spoken_by and rng.random() < 0.25:  # the same again, beside it
             voice = voice + rng.uniform(0.4, 1) * singers.sing(
                 [(a + rng.normal(0, 0.015), b, p) for a, b, p in notes], name, rng, LENGTH
             )
@@ -171,6 +196,7 @@ def main() -> int:
     parser.add_argument("--out", type=Path, required=True)
     parser.add_argument("--songs", type=Path, nargs="+", required=True)
     parser.add_argument("--records", type=Path, nargs="*", default=[])
+    parser.add_argument("--without", type=Path, help="a list of songs in whose band somebody sings already")
     parser.add_argument("--trial", action="store_true", help="the singers that are kept for trials")
     args = parser.parse_args()
     args.out.mkdir(parents=True, exist_ok=True)
@@ -179,7 +205,9 @@ def main() -> int:
         found = (f for d in folders for kind in ("*.npz", "*.ogg", "*.wav", "*.opus", "*.mp3") for f in d.rglob(kind))
         return sorted(f for f in found if f.suffix != ".npz" or "mono" in np.load(f).files)
 
+    sung = set(args.without.read_text().split("\n")) if args.without else set()
     songs, records, names = files(args.songs), files(args.records), singers.speakers(args.trial)
+    songs = [f for f in songs if str(f) not in sung]
     for seed in range(args.seed, args.seed + args.count):
         path = args.out / f"{seed}.npz"
         if path.exists():
