@@ -6,7 +6,7 @@ from . import statements as said
 from .model import Song
 
 NOBODY, MOSTLY = 0.08, 0.25  # share of a section's time up to which nobody sings in it, and from which on somebody does
-LEAST, SHARE = 8.0, 0.08  # seconds, and share of the record, that are sung at least where it is a song with a singer
+LEAST, SHARE = 8.0, 0.15  # seconds, and share of the record, that are sung at least where it is a song with a singer
 
 
 def share(song: Song, section: int) -> float:
