@@ -57,12 +57,12 @@ def test_what_can_wait_waits_for_a_turn_with_time(qtbot: QtBot, monkeypatch: pyt
 def test_a_turn_begins_with_the_event_loop(qtbot: QtBot) -> None:
     soon.TURN.spent()
     qtbot.wait(5)
-    time.sleep(0.03)
-    assert soon.TURN.spent() >= 0.03
+    time.sleep(0.3)
+    assert soon.TURN.spent() >= 0.3
     seen: list[float] = []
     QTimer.singleShot(10, lambda: seen.append(soon.TURN.spent()))
     qtbot.waitUntil(lambda: bool(seen), timeout=2000)
-    assert seen[0] < 0.02
+    assert seen[0] < 0.25, "another turn"
 
 
 def test_the_panel_follows_a_statement_in_the_next_turn(
