@@ -319,7 +319,9 @@ def test_clicks_on_the_name_of_a_section_are_about_that_section(
     qtbot.waitUntil(lambda: w.session.song.sections[2].name == "Middle part", timeout=5000)  # type: ignore[union-attr]
 
 
-def test_that_somebody_sings_is_shown_and_said(ferry_window: Window, qtbot: QtBot) -> None:
+def test_that_somebody_sings_is_shown_and_said(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Where a voice was heard there is a line below the strip; a section is said to be sung or not by one entry of the menu."""
     w = ferry_window
     song = w.session.song
@@ -346,5 +348,11 @@ def test_that_somebody_sings_is_shown_and_said(ferry_window: Window, qtbot: QtBo
     entry.trigger()
     again = w.session.song
     assert again is not None and share(again, 2) == 0.0 and not entry.isChecked()
+    offered: list[list[str]] = []
+    monkeypatch.setattr(w.session.asks, "with_reach", lambda title, words, known, reaches: offered.append(known))
+    w.actions_.actions["rename"].trigger()
+    assert offered[0][:2] == [again.sections[2].name, "Instrumental"], "what has lost its singer may be called so"
     w.session.undo()
     assert w.session.song == now
+    w.actions_.actions["rename"].trigger()
+    assert offered[1][1] != "Instrumental" in offered[1] and {"Pre-chorus", "Interlude", "Outro"} <= set(offered[1])

@@ -8,7 +8,7 @@ from ...song import edits
 from ...song.alignment import other_musics, same_material
 from ...song.merge import called_alike
 from ...song.model import Song
-from ...song.sung import MOSTLY, share
+from ...song.sung import MOSTLY, nobody_sings, share
 from ..session import Session
 
 
@@ -61,7 +61,21 @@ def sung_or_not(session: Session) -> None:
     session.edit(lambda s: edits.state_sung(s, s.section_index(session.selection.caret), sings))
 
 
-SECTION_NAMES = ("Intro", "Verse", "Chorus", "Bridge", "Break", "Solo", "Tag", "Ending")
+INSTRUMENTAL = "Instrumental"
+SECTION_NAMES = (
+    "Intro",
+    "Verse",
+    "Pre-chorus",
+    "Chorus",
+    "Bridge",
+    "Break",
+    "Solo",
+    "Interlude",
+    INSTRUMENTAL,
+    "Tag",
+    "Ending",
+    "Outro",
+)
 
 
 def rename_section(session: Session) -> None:
@@ -71,7 +85,8 @@ def rename_section(session: Session) -> None:
         return
     index = song.section_index(session.selection.caret)
     here = song.sections[index]
-    known = list(dict.fromkeys([here.name, *(s.name for s in song.sections), *SECTION_NAMES]))
+    likely = [INSTRUMENTAL] if nobody_sings(song, index) else []
+    known = list(dict.fromkeys([here.name, *likely, *(s.name for s in song.sections), *SECTION_NAMES]))
     times = len(called_alike(song.sections, here))
     reaches = (f"all {times} times", f"this time only, at bar {song.grid.number(song.grid.bar_at(here.start))}")
     answer = session.asks.with_reach("Section", "What is this section called?", known, reaches if times > 1 else ())
