@@ -18,6 +18,7 @@ from torch import nn
 
 from ychronos.analysis import singing
 
+FLAT = ("first", "second", "out")  # layers whose weights the application has as one matrix
 CROP, BATCH = 400, 12  # frames at 50 Hz
 
 
@@ -42,34 +43,32 @@ class Net(nn.Module):
             y = F.dropout(F.elu(layer(y)), 0.1, self.training) + y
         return self.out(y).transpose(1, 2)
 
+    @property
+    def layers(self) -> dict[str, nn.Module]:
+        """Name of its weights to each layer."""
+        later = {f"later{k}": layer for k, layer in enumerate(self.later)}
+        return {"first": self.first, "second": self.second, "into": self.into, **later, "out": self.out}
+
     def exported(self) -> dict[str, np.ndarray]:
         def array(t: torch.Tensor) -> np.ndarray:
             return t.detach().numpy().astype(np.float16)
 
         out = {}
-        for name, layer in (("first", self.first), ("second", self.second)):
-            out[name] = array(layer.weight.permute(2, 3, 1, 0).flatten(0, 2))
-            out[f"{name}_bias"] = array(layer.bias)
-        for name, layer in (("into", self.into), *((f"later{k}", layer) for k, layer in enumerate(self.later))):
-            out[name], out[f"{name}_bias"] = array(layer.weight.permute(2, 1, 0)), array(layer.bias)
-        out["out"], out["out_bias"] = array(self.out.weight[:, :, 0].T), array(self.out.bias)
+        for name, layer in self.layers.items():
+            weight = layer.weight.movedim((1, 0), (-2, -1))  # what is seen, then in, out
+            if name in FLAT:
+                weight = weight.flatten(0, -2)
+            out[name], out[f"{name}_bias"] = array(weight), array(layer.bias)
         return out
 
 
 def load(path: Path) -> Net:
     """The net of weights that were exported."""
     data, net = np.load(path), Net()
-    wide = {"first": (5, 7, 1, singing.FIRST), "second": (3, 3, singing.FIRST, singing.SECOND)}
     with torch.no_grad():
-        for name, layer in (*net.named_children(), *((f"later{k}", layer) for k, layer in enumerate(net.later))):
-            if name == "later":
-                continue
-            weight = torch.from_numpy(data[name].astype(np.float32))
-            if name in wide:
-                weight = weight.reshape(wide[name]).permute(3, 2, 0, 1)
-            else:
-                weight = weight.T[:, :, None] if name == "out" else weight.permute(2, 1, 0)
-            layer.weight.copy_(weight)
+        for name, layer in net.layers.items():
+            there = layer.weight.movedim((1, 0), (-2, -1))  # what is seen, then in, out
+            there.copy_(torch.from_numpy(data[name].astype(np.float32)).reshape(there.shape))
             layer.bias.copy_(torch.from_numpy(data[f"{name}_bias"].astype(np.float32)))
     return net
 
@@ -106,7 +105,7 @@ def batch(
 
 
 def report(net: nn.Module, heard: list[np.ndarray], truth: list[np.ndarray]) -> str:
-    """F and error of calibration of both, frame by frame; the area under the curve of what singing is told by in whole excerpts."""
+    """Precision, recall, false alarms and error of calibration of both answers, frame by frame."""
     with torch.no_grad():
         odds = [net(torch.tensor(x[None]))[0].numpy() for x in heard]
     out = []

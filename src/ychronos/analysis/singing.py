@@ -9,10 +9,9 @@ Conventions: bands of :mod:`.spectra` at 50 Hz; answers at RATE.
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from . import net
-from .spectra import BANDS, Array
+from .spectra import BANDS, Array, runs
 
 RATE = 25  # answers a second
 FIRST, SECOND, ROWS, WIDTH = 12, 16, 10, 48
@@ -83,7 +82,7 @@ def stretches(sings: Array) -> tuple[tuple[float, float], ...]:
     wide = max(1, round(BREADTH * RATE))
     mean = np.convolve(sings, np.ones(wide) / wide, "same")
     out: list[list[float]] = []
-    for a, b in _runs(mean > OFF):
+    for a, b in runs(mean > OFF):
         if mean[a:b].max() < ON:
             continue
         if out and a / RATE - out[-1][1] < BREATH:
@@ -91,9 +90,3 @@ def stretches(sings: Array) -> tuple[tuple[float, float], ...]:
         else:
             out.append([a / RATE, b / RATE])
     return tuple((a, b) for a, b in out if b - a >= SHORTEST)
-
-
-def _runs(on: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """(first, end) of what is on without a gap."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], on.astype(np.int8), [0]])))
-    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]

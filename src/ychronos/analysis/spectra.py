@@ -139,6 +139,12 @@ def pitch(signal: Array, cents: float, tick: Callable[[float], None] = lambda _:
     return out
 
 
+def runs(on: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """(first, end) of what is on without a gap, in order."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], on.astype(np.int8), [0]])))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
 # ---------------------------------------------------------------- sums between fractional frames
 
 

@@ -12,6 +12,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..chains import best_paths
+from ..spectra import runs
 from . import bars, pulse
 from .bars import Bars, ChordChanges, Floats, Ints
 from .pulsenet import METERS, PulseEvidence
@@ -59,7 +60,7 @@ def decide(
         meter, place = path // len(_PLACE), path % len(_PLACE)
         if _PLAIN[meter].all():
             return times, decided
-        doubted = [span for span in _stretches(meter) if not _regular(meter[slice(*span)], place[slice(*span)])]
+        doubted = [span for span in runs(~_PLAIN[meter]) if not _regular(meter[slice(*span)], place[slice(*span)])]
         if not doubted:
             break
         for first, last in doubted:
@@ -69,12 +70,6 @@ def decide(
     position = np.where(_PLAIN[meter], place // 2, place) + 1
     score = float(odds[position == 1].sum())
     return points[counted], Bars(position, _METER[meter], 1 / (1 + np.exp(-odds)), score)
-
-
-def _stretches(meter: Ints) -> list[tuple[int, int]]:
-    """First and last (exclusive) points of the stretches in eighths."""
-    turns = np.flatnonzero(np.diff(np.concatenate([[0], ~_PLAIN[meter], [0]]).astype(int)))
-    return [(int(a), int(b)) for a, b in zip(turns[::2], turns[1::2], strict=True)]
 
 
 def _regular(meter: Ints, place: Ints) -> bool:

@@ -37,7 +37,7 @@ from ...session.jobs import Handle
 from ...session.session import MUSIC, Session
 from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
-from ...song.sung import MOSTLY, share, somebody, sung_stretches
+from ...song.sung import MOSTLY, NOBODY, share, somebody, sung_stretches
 from ...song.words import clock_text, plural
 from ..ground.groundview import tempo_curve
 from ..guarding import painted
@@ -182,7 +182,7 @@ class FormStrip(TimeAxis):
         song = self.session.song
         if song is None:
             return []
-        out, edges = [], self.edges()
+        out, edges, singer = [], self.edges(), somebody(song)
         for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
             name, which = section_title(song, i)
             bars = plural(len(song.section_bars(i)), "bar")
@@ -191,8 +191,9 @@ class FormStrip(TimeAxis):
                 if song.sections[i].stated or not i
                 else f", {song.sections[i].confidence:.0%} sure that it begins there"
             )
-            voice = (", somebody sings" if share(song, i) >= MOSTLY else ", nobody sings") if somebody(song) else ""
-            told = f"{song.grid.beat_name(song.sections[i].start)}, {bars}{voice}{sure}"
+            sung = share(song, i)
+            voice = ", somebody sings" if sung >= MOSTLY else ", nobody sings" if sung <= NOBODY else ""
+            told = f"{song.grid.beat_name(song.sections[i].start)}, {bars}{voice if singer else ''}{sure}"
             title = f"{name}, {which}" if which else name
             out.append(Part(title, QRectF(a, _TOP, b - a, 104), i == self.chosen, description=told))
         return out

@@ -22,7 +22,7 @@ LAYERS = (
     ("tabs", "tabs_on_charts", "Tablature", "Riffs and licks that are written, under their bars"),
     ("bass", "bass_on_charts", "The bass where it walks", "Notes of the bass between the chords, under their beats"),
     ("counts", "counts_on_charts", "Beats of each chord", "How many beats each chord lasts, row by row: E 8 · A 4"),
-    ("gestures", "gestures_on_charts", "Turnarounds, tags, the end", "Said after the section that has one; how the record ends after the last"),
+    ("gestures", "gestures_on_charts", "Turnarounds, tags, the end", "Said after the section that has one, also that nobody sings in it; how the record ends after the last"),
     ("times", "times_on_charts", "Times of the record", "When each row begins"),
     ("numbers", "numbers_on_charts", "Numbers of bars", "At the start of each row"),
 )  # fmt: skip

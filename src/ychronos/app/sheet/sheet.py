@@ -366,12 +366,11 @@ class SheetView(QAbstractScrollArea):
         song = self.session.song
         if song is not None and self.geometry_ is not None:
             view, waits = self._view(), False
+            # once a turn that has had its share paints none at all; else it paints one at least
+            self._put_off = not self._put_off and TURN.spent() > self.patience
             done = self._painted
-            if TURN.spent() > self.patience and not self._put_off:
-                done = -1  # the turn has had its share: not even one, once
-            self._put_off = done < 0
             for box in self.geometry_.rows_between(area.top(), area.bottom()):
-                late = self._painted > done and TURN.spent() > self.patience  # one at least in every turn
+                late = self._put_off or (self._painted > done and TURN.spent() > self.patience)
                 picture = self._shown_before(box) if late else self._picture(box, view)
                 waits |= late
                 if picture is not None:  # else paper, until it is there
