@@ -108,6 +108,16 @@ def test_what_is_said_goes_before_what_was_heard() -> None:
     assert project.loads(project.dumps(mute)).statements == mute.statements
 
 
+def test_who_says_where_somebody_sings_does_not_say_that_nobody_sings_elsewhere() -> None:
+    song = song_of("Intro: G C G C", "Verse: Am D Am D", "Chorus: C F C G", "Tag: G C G C")
+    said, _ = edits.state_sung(song, 1, True)
+    assert somebody(said) and voiced(said, (2,)) == []
+    both, _ = edits.state_sung(said, 2, False)
+    assert voiced(both, (2,)) == ["nobody sings"]
+    denied, _ = edits.state_sung(sung(song, 1), 1, False)
+    assert not somebody(denied) and voiced(denied, (2,)) == []
+
+
 @given(st.lists(st.tuples(st.integers(0, 3), st.booleans()), max_size=5))
 def test_what_is_drawn_as_sung_is_what_was_said_or_heard(words: list[tuple[int, bool]]) -> None:
     song = sung(song_of("Intro: G C G C", "Verse: Am D Am D", "Chorus: C F C G", "Tag: G C G C"), 1, 2)

@@ -27,16 +27,23 @@ def sung_stretches(song: Song) -> list[tuple[float, float, bool]]:
     return sorted([*((a, b, False) for a, b in left), *((a, b, True) for a, b, sings in spans if sings)])
 
 
+def _heard(song: Song) -> bool:
+    """Whether a singer was heard on the record, whatever was said."""
+    return sum(b - a for a, b in song.sung) >= max(LEAST, SHARE * song.recording.duration)
+
+
 def somebody(song: Song) -> bool:
-    """Whether it is a song with a singer."""
-    if any(s.value for s in said.of(song.statements, "sung")):
-        return True
-    if any(not s.value for s in said.of(song.statements, "sung")):
-        return any(share(song, i) >= MOSTLY for i in range(len(song.sections)))
-    total = sum(b - a for a, b in song.sung)
-    return total >= max(LEAST, SHARE * song.recording.duration)
+    """Whether it is a song with a singer: as said, or as heard where nothing was said."""
+    stated = said.of(song.statements, "sung")
+    if not stated:
+        return _heard(song)
+    return any(s.value for s in stated) or any(share(song, i) >= MOSTLY for i in range(len(song.sections)))
 
 
 def nobody_sings(song: Song, section: int) -> bool:
-    """Whether a section is plainly without the singer that the song has."""
-    return somebody(song) and share(song, section) <= NOBODY
+    """Whether a section is plainly without the singer that the song has: as said, or as heard on a record on which singers are heard
+    at all - who says where one sings that was not heard has not said that nobody sings elsewhere."""
+    if not somebody(song) or share(song, section) > NOBODY:
+        return False
+    stated = said.at(song.statements, "sung", song.sections[section].start) is not None
+    return stated or _heard(song)

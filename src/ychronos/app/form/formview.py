@@ -37,7 +37,7 @@ from ...session.jobs import Handle
 from ...session.session import MUSIC, Session
 from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
-from ...song.sung import MOSTLY, NOBODY, share, somebody, sung_stretches
+from ...song.sung import MOSTLY, nobody_sings, share, somebody, sung_stretches
 from ...song.words import clock_text, plural
 from ..ground.groundview import tempo_curve
 from ..guarding import painted
@@ -182,7 +182,7 @@ class FormStrip(TimeAxis):
         song = self.session.song
         if song is None:
             return []
-        out, edges, singer = [], self.edges(), somebody(song)
+        out, edges = [], self.edges()
         for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
             name, which = section_title(song, i)
             bars = plural(len(song.section_bars(i)), "bar")
@@ -191,9 +191,10 @@ class FormStrip(TimeAxis):
                 if song.sections[i].stated or not i
                 else f", {song.sections[i].confidence:.0%} sure that it begins there"
             )
-            sung = share(song, i)
-            voice = ", somebody sings" if sung >= MOSTLY else ", nobody sings" if sung <= NOBODY else ""
-            told = f"{song.grid.beat_name(song.sections[i].start)}, {bars}{voice if singer else ''}{sure}"
+            voice = ", nobody sings" if nobody_sings(song, i) else ""
+            if share(song, i) >= MOSTLY and somebody(song):
+                voice = ", somebody sings"
+            told = f"{song.grid.beat_name(song.sections[i].start)}, {bars}{voice}{sure}"
             title = f"{name}, {which}" if which else name
             out.append(Part(title, QRectF(a, _TOP, b - a, 104), i == self.chosen, description=told))
         return out
