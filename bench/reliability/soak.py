@@ -23,6 +23,7 @@ import threading
 import time
 import traceback
 from collections import Counter
+from fractions import Fraction
 from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[2])]  # the table of edits lies with the tests
@@ -116,7 +117,13 @@ def lost_facts(before, after, what: str) -> list[str]:
     def kept(seconds: float, values: list[tuple[float, object]], value: object) -> bool:
         return any(abs(t - seconds) <= near + 1e-9 and v == value for t, v in values)
 
+    # one that says what the stated one before it says may have become one with it
     chords = [(b.clock(c.start), c.chord) for c in after.chords if c.stated]
+    chords += [
+        (t, c.chord)
+        for t in (a.clock(x.start) for x in before.chords if x.stated)
+        if (c := after.chords.at(max(Fraction(0), Fraction(round(b.position(t)))))).stated
+    ]
     out += [
         f"stated chord {c.chord.harte()} at {a.clock(c.start):.2f} s"
         for c in before.chords
@@ -763,6 +770,13 @@ class Soak:
         os._exit(0)
 
 
+def span(memory: list) -> str:
+    """First and last size of the window's process and of the one beside it (MB)."""
+    if not memory:
+        return "not measured"
+    return f"{memory[0][1]} and {memory[0][2]} to {memory[-1][1]} and {memory[-1][2]} MB"
+
+
 def without_a_window(bench: common.Bench, role: str, count: int, projects: list[str], words: str) -> dict:
     """Random edits by a role of this script; notes what failed and returns how many were made."""
     plan = json.dumps({"seed": bench.args.seed, "projects": projects, role: count})
@@ -896,7 +910,7 @@ def main() -> int:
                 bench.fail(f"freeze above {args.freeze:.0f} s: {f['label']}", f"{f['ms']} ms: {f['at']}")
         words += (
             f", {total} actions in {args.seconds:.0f} s, {len(ms)} freezes above {1000 * FREEZE:.0f} ms, the worst {max(ms, default=0)} ms; "
-            f"{figures['counts'].get('invariants', 0)} checks of undo, redo, save; memory {memory[0][1]} and {memory[0][2]} to {memory[-1][1]} and {memory[-1][2]} MB, {growth:+.0f} MB an hour"
+            f"{figures['counts'].get('invariants', 0)} checks of undo, redo, save; memory {span(memory)}, {growth:+.0f} MB an hour"
         )
     bench.figures = {"tally": tally, **figures}
     return bench.finish(words)

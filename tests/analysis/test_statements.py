@@ -180,6 +180,31 @@ def test_a_song_counted_again_can_be_saved(ferry: Analysed) -> None:
     assert loaded.grid.times == pytest.approx(again.grid.times, abs=1e-5)
 
 
+@pytest.mark.parametrize("tempo", [61, 97, 159, 203])
+def test_a_stated_bar_line_stays_when_the_song_is_counted_at_another_speed(ferry: Analysed, tempo: int) -> None:
+    song, evidence = ferry
+    later = edits.shift_ones(song, 1)[0]
+    line = next(later.grid.times[s] for _, s, bar in later.grid.walk() if bar.stated)
+    faster = edits.set_tempo(later, tempo)[0]
+    again = pipeline.redecide(faster, evidence, "beats", later)
+    assert again.grid.tempo() == pytest.approx(faster.grid.tempo(), rel=0.1)
+    stated = [again.grid.times[s] for _, s, bar in again.grid.walk() if bar.stated]
+    assert stated == pytest.approx([line], abs=0.03)
+
+
+def test_two_stated_bar_lines_stay_when_the_song_is_counted_half_or_two_thirds_as_fast(ferry: Analysed) -> None:
+    song, evidence = ferry
+    there, odd = song.grid.starts[6], song.grid.starts[11] + 1
+    said = edits.one_is_here(edits.one_is_here(song, there)[0], odd)[0]
+    lines = [said.grid.times[there], said.grid.times[odd]]
+    for factor in (Fraction(1, 2), Fraction(2, 3)):
+        slower = edits.set_tempo(said, song.grid.tempo() * float(factor))[0]
+        again = pipeline.redecide(slower, evidence, "beats", said)
+        for now in (slower, again):
+            stated = [now.grid.times[s] for _, s, bar in now.grid.walk() if bar.stated]
+            assert stated == pytest.approx(lines, abs=0.03)
+
+
 def test_a_beat_put_right_counts_nothing_otherwise_seconds_away(ferry: Analysed) -> None:
     song, evidence = ferry
     for k in range(20, song.grid.beat_count - 8, 40):

@@ -34,7 +34,10 @@ def bars_by_clock(old: Grid, times: Sequence[float]) -> Grid:
         if beat not in lines or bar.stated:
             lines[beat] = bar
     first = min(lines)
-    lines.setdefault(0, lines.pop(first))
+    if first and lines[first].stated and first < lines[first].meter.beats:  # what comes before it is a pick-up
+        lines[0] = Bar(lines[first].meter, first, 2)
+    elif first:
+        lines[0] = lines.pop(first)
     starts = sorted(lines)
     bars: list[Bar] = []
     for start, stop in zip(starts, [*starts[1:], len(beats)], strict=True):

@@ -149,7 +149,7 @@ def beats_again(
     grid: Grid, evidence: PulseEvidence, around: tuple[float, float] | None = None, standing: bool = False
 ) -> pulse.Times:
     """Beat times around the stated beats of a grid, at the speed it counts in. Between two neighbouring
-    stated beats there is no other. With ``around`` beats farther than REACH from it stay as they are; ``standing``
+    stated beats there is no other; where a bar line is stated there is a beat. With ``around`` beats farther than REACH from it stay as they are; ``standing``
     says that those within it are beats unless the sound speaks against it."""
     from scipy.ndimage import median_filter
 
@@ -177,7 +177,9 @@ def beats_again(
     if shortest >= SLOWEST_FOUND:
         return old  # nobody counts so slowly: beats are where they were put
     longest = min(SLOWEST_FOUND, int(np.ceil(max([SLOWER * high, *(g + 1 for g in stated)]))))
-    inside = [t - shift for t in (*(grid.times[b] for b in said), *held)]
+    ones = [s for _, s, bar in grid.walk() if bar.stated and first <= s < last]
+    must = [grid.times[b] for b in sorted({*said, *ones})]
+    inside = [t - shift for t in (*must, *held)]
     fixed = pulse.Fixed(tuple(inside), tuple((a - shift, b - shift) for a, b in pairs))
     # the count that stands is a fact too: what the net thinks of the level does not matter any more
     frames = np.arange(begin, stop) / BAND_RATE
@@ -191,7 +193,7 @@ def beats_again(
     if last == len(old) and not any(grid.times[b] > old[max(0, len(old) - AT_THE_END)] for b in said):
         found = ending.slowed(evidence, found)
     kept = count.trimmed(found, evidence)
-    facts_at = [grid.times[b] for b in said] + ([float(old[0])] if first else []) + held
+    facts_at = must + ([float(old[0])] if first else []) + held
     facts_at += [float(old[-1])] if last < len(old) else []
     kept = kept[kept <= old[-1] + 0.6 * local[-1]]  # what was not counted at the end stays so
     if facts_at:  # what is stated or held are beats, however quiet

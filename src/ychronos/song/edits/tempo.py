@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from itertools import accumulate, pairwise
 from statistics import median
 
+from .. import statements as said
 from ..barlines import bars_by_clock
 from ..grid import Grid
 from ..merge import onto
@@ -19,26 +21,43 @@ FEWEST_TAPS = 3
 
 def recount(song: Song, factor: Fraction, anchor: int | None = None) -> Song:
     """The song counted ``factor`` times as fast, on beats spaced evenly between the old ones. The beat
-    ``anchor``, the one that bar one begins on if it is not given, stays a beat and begins a bar; bars keep
-    their number of beats."""
+    ``anchor``, the one that bar one begins on if it is not given, stays a beat and begins a bar, and so does every
+    stated bar line; bars keep their number of beats but for the last before such a line."""
     grid = song.grid
-    if anchor is None:
-        anchor = grid.starts[grid.lead_in if grid.lead_in < len(grid.bars) else 0]
+    home = grid.starts[grid.lead_in if grid.lead_in < len(grid.bars) else 0]
+    anchor = home if anchor is None else anchor
     if factor <= 0:
         raise EditError("There are too few beats to count so slowly.")
     step = 1 / factor
-    before = int(anchor / step)
-    after = -int(-(grid.end - anchor) // step)
-    if before + after < 3:
+    lines = _lines(song, anchor, step)
+    before = int(lines[0] / step)
+    after = -int(-(grid.end - lines[-1]) // step)
+    places = [lines[0] - step * k for k in range(before, 0, -1)]
+    starts = []  # of the new beats, those on the lines
+    for a, b in pairwise(lines):
+        starts.append(len(places))
+        count = max(1, round((b - a) / step))
+        places += [a + (b - a) * k / count for k in range(count)]
+    starts.append(len(places))
+    places += [lines[-1] + step * k for k in range(after)]
+    if len(places) < 3:
         raise EditError("There are too few beats to count so slowly.")
-    places = [anchor + step * k for k in range(-before, after)]
     times = [grid.clock(p) for p in places]
     check_apart(times)
     end = max(grid.times[-1], times[-1] + CLOSEST)
     meter = grid.usual_meter()
-    bars = plain_bars(meter, 0, before, from_end=True, pick_up=True) + plain_bars(meter, before, len(times))
-    lead_in = len(plain_bars(meter, 0, before, from_end=True, pick_up=True))
-    return onto(song, Grid(tuple(bars), (*times, end), lead_in))
+    bars = plain_bars(meter, 0, before, from_end=True, pick_up=True)
+    for a, b in pairwise([*starts, len(times)]):
+        bars += plain_bars(meter, a, b)
+    begins = accumulate((b.beats for b in bars[:-1]), initial=0)
+    lead_in = sum(places[b] <= home - step / 2 for b in begins)
+    return onto(song, Grid(tuple(bars), (*times, end), min(lead_in, len(bars) - 1)))
+
+
+def _lines(song: Song, anchor: int, step: Fraction) -> list[Fraction]:
+    """Places that begin a bar of another count: where bar lines are stated, and the anchor if none is close to it."""
+    ones = [s.at for s in said.of(song.statements, "one")]
+    return sorted({*ones, *([Fraction(anchor)] if all(abs(x - anchor) >= step for x in ones) else [])})
 
 
 def double_tempo(song: Song) -> Edited:
