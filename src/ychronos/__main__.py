@@ -74,6 +74,9 @@ def _main() -> int:
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(128 + signal.SIGTERM))  # files half written go
         signal.signal(signal.SIGINT, signal.default_int_handler)
         return run(arguments)
+    from .app import language
+
+    language.choose()
     from .app.start import run as run_window
 
     return run_window(arguments)

@@ -19,6 +19,7 @@ import numpy as np
 
 from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
+from ..tongue import tr
 from . import net, singing, spectra, tuning
 from .beats import pulsenet
 from .beats.bars import ChordChanges
@@ -108,10 +109,14 @@ class Evidence:
 def check_usable(recording: Recording) -> None:
     """Raise :class:`AnalysisError` for a recording in which there is nothing to find."""
     if recording.silent:
-        raise AnalysisError("The recording is silent from beginning to end, so there is nothing to analyse.")
+        raise AnalysisError(tr("The recording is silent from beginning to end, so there is nothing to analyse."))
     if recording.duration < SHORTEST:
         raise AnalysisError(
-            f"The recording lasts {recording.duration:.1f} s; at least {SHORTEST:.0f} s are needed to find a count."
+            tr(
+                "The recording lasts {duration:.1f} s; at least {shortest:.0f} s are needed to find a count.",
+                duration=recording.duration,
+                shortest=SHORTEST,
+            )
         )
 
 
@@ -142,15 +147,15 @@ def gather(
     peak = float(np.abs(recording.peaks).max())
     if peak < 0.05:  # a very quiet transfer: bring it up, so that floors mean the same for it
         signal = signal * (0.5 / max(peak, SILENCE))
-    found = tuning.estimate(signal, stage("Finding where A is", 0.0, 0.12))
-    bands = spectra.bands(signal, stage("Listening for attacks", 0.12, 0.3))
-    pitch = spectra.pitch(signal, found.cents, stage("Listening for notes", 0.3, 0.55))
-    amounts = notes.activations(pitch, stage("Listening for notes", 0.55, 0.65))
-    stage("Feeling the pulse", 0.65, 0.75)(0.0)
+    found = tuning.estimate(signal, stage(tr("Finding where A is"), 0.0, 0.12))
+    bands = spectra.bands(signal, stage(tr("Listening for attacks"), 0.12, 0.3))
+    pitch = spectra.pitch(signal, found.cents, stage(tr("Listening for notes"), 0.3, 0.55))
+    amounts = notes.activations(pitch, stage(tr("Listening for notes"), 0.55, 0.65))
+    stage(tr("Feeling the pulse"), 0.65, 0.75)(0.0)
     pulse = pulsenet.run(bands, amounts)
-    stage("Listening for chords", 0.75, 1.0)(0.0)
+    stage(tr("Listening for chords"), 0.75, 1.0)(0.0)
     harmony = chordnet.run(pitch)
-    stage("Listening for chords", 0.99, 1.0)(1.0)
+    stage(tr("Listening for chords"), 0.99, 1.0)(1.0)
     voices = singing.run(bands)
     half = np.float16
     return Evidence(

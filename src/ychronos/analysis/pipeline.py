@@ -25,6 +25,7 @@ from ..song.grid import Bar, Grid
 from ..song.merge import merged, onto
 from ..song.model import PitchGround, RecordingRef, Song, blank_song
 from ..song.track import Track
+from ..tongue import tr
 from . import singing, stages
 from .beats import counting, grouping, recount
 from .chords.deciding import STAGES as CHORD_STAGES
@@ -73,10 +74,10 @@ def analyse(
             raise Cancelled
         progress(name, DECIDING + (1 - DECIDING) * share)
 
-    stage("Counting beats", 0.0)
+    stage(tr("Counting beats"), 0.0)
 
     def beat_tick(share: float) -> None:
-        stage("Counting beats", 0.5 * share)
+        stage(tr("Counting beats"), 0.5 * share)
 
     try:
         grid = counting.find_grid(evidence, beat_tick)
@@ -84,14 +85,16 @@ def analyse(
         raise
     except Exception as error:
         LOG.exception("no count was found")
-        raise AnalysisError(f"No count could be found in this recording ({type(error).__name__} inside).") from error
+        raise AnalysisError(
+            tr("No count could be found in this recording ({name} inside).", name=type(error).__name__)
+        ) from error
     ref = RecordingRef(str(recording.path), recording.sha256, recording.duration, recording.note)
     song = blank_song(title, ref, grid)
     song = replace(song, ground=PitchGround(evidence.cents, evidence.tuning_confidence))
     parts: tuple[tuple[str, float, Callable[[Song, Evidence], Song]], ...] = (
-        ("Naming chords", 0.5, _chords_at_a_glance),
-        ("Finding the key", 0.8, lambda song, _: replace(song, keys=decide_keys(song))),
-        ("Finding sections", 0.85, _decided),
+        (tr("Naming chords"), 0.5, _chords_at_a_glance),
+        (tr("Finding the key"), 0.8, lambda song, _: replace(song, keys=decide_keys(song))),
+        (tr("Finding sections"), 0.85, _decided),
     )
     for name, share, decide in parts:
         on_result(song)
@@ -102,8 +105,14 @@ def analyse(
             raise
         except Exception as error:  # what one stage cannot do must not take away what the others found
             LOG.exception("a stage failed: %s", name)
-            on_trouble(f"“{name}” failed inside Ychronos ({type(error).__name__}); what else was found is there.")
-    stage("Done", 1.0)
+            on_trouble(
+                tr(
+                    "“{name}” failed inside Ychronos ({name2}); what else was found is there.",
+                    name=name,
+                    name2=type(error).__name__,
+                )
+            )
+    stage(tr("Done"), 1.0)
     return song, evidence
 
 

@@ -13,9 +13,20 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 
+from ..tongue import tr
 from .shell import Shell
 
-MENUS = ("&File", "&Edit", "Ch&ord", "&Count", "&Sections", "H&and", "&Listen", "&View", "&Help")
+MENUS = (
+    tr("&File"),
+    tr("&Edit"),
+    tr("Ch&ord"),
+    tr("&Count"),
+    tr("&Sections"),
+    tr("H&and"),
+    tr("&Listen"),
+    tr("&View"),
+    tr("&Help"),
+)
 
 
 # Menus within menus, by the names of their actions, or by what they begin with up to a “_”: one menu covers no more than a low screen.
@@ -139,8 +150,12 @@ class Actions:
             if entry.checked is not None:
                 action.setChecked(entry.checked(self.window))
         history = self.window.session.history
-        self.actions["undo"].setText(f"Undo: {history.undo_text}" if history.undo_text else "Undo")
-        self.actions["redo"].setText(f"Redo: {history.redo_text}" if history.redo_text else "Redo")
+        self.actions["undo"].setText(
+            tr("Undo: {undo_text}", undo_text=history.undo_text) if history.undo_text else tr("Undo")
+        )
+        self.actions["redo"].setText(
+            tr("Redo: {redo_text}", redo_text=history.redo_text) if history.redo_text else tr("Redo")
+        )
 
     def fill_menu_bar(self, bar: QMenuBar) -> dict[str, QMenu]:
         menus: dict[str, QMenu] = {}

@@ -20,15 +20,20 @@ from ..session.printed import WrittenOut
 from ..song import edits
 from ..song.words import plural
 from ..theory.chord import ChordError
+from ..tongue import tr
 from .shell import Shell
 
 SOUNDS = "*.wav *.flac *.ogg *.oga *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.webm *.mp4 *.mkv *.mka"
-OPEN_FILTER = f"Recordings and projects ({SOUNDS} *{project.SUFFIX});;Projects (*{project.SUFFIX});;All files (*)"
+OPEN_FILTER = tr(
+    "Recordings and projects ({sounds} *{suffix});;Projects (*{suffix});;All files (*)",
+    sounds=SOUNDS,
+    suffix=project.SUFFIX,
+)
 BARS_IN_ROW = (2, 3, 4, 6, 8)
 
 
 def open_dialog(w: Shell) -> None:
-    name, _ = QFileDialog.getOpenFileName(w, "Open a recording or project", w.last_folder(), OPEN_FILTER)
+    name, _ = QFileDialog.getOpenFileName(w, tr("Open a recording or project"), w.last_folder(), OPEN_FILTER)
     if name:
         w.open_path(Path(name))
 
@@ -38,7 +43,7 @@ def save(w: Shell) -> bool:
 
 
 def save_as(w: Shell) -> bool:
-    name = ask_name(w, "Save the project", (project.SUFFIX,), f"Projects (*{project.SUFFIX})")
+    name = ask_name(w, tr("Save the project"), (project.SUFFIX,), tr("Projects (*{suffix})", suffix=project.SUFFIX))
     return save_to(w, name, chosen=True) if name else False
 
 
@@ -52,8 +57,11 @@ def save_to(w: Shell, path: Path, replace: bool = False, chosen: bool = False) -
     known = w.session.path is not None and os.path.realpath(path) == os.path.realpath(w.session.path)
     if not replace and not chosen and is_there(path) and not (known and mark and project.same_file(path, mark)):
         w.notice.say(
-            f"“{shown(path)}” was written by something else since it was opened here ({saved_at(path)}), perhaps another window "
-            "or a synchronised folder. Nothing was saved yet.",
+            tr(
+                "“{shown}” was written by something else since it was opened here ({saved}), perhaps another window or a synchronised folder. Nothing was saved yet.",
+                shown=shown(path),
+                saved=saved_at(path),
+            ),
             {"Save as…": lambda: save_as(w), "Replace it": lambda: save_to(w, path, replace=True)},
         )
         return False
@@ -65,7 +73,7 @@ def save_to(w: Shell, path: Path, replace: bool = False, chosen: bool = False) -
     w.session.mark_saved(path.absolute())
     w.settings.add_recent(path)
     w.refresh_recent()
-    w.say(f"Saved as {shown(path)}")
+    w.say(tr("Saved as {shown}", shown=shown(path)))
     return True
 
 
@@ -110,7 +118,7 @@ def export_to(w: Shell, path: Path, data: bytes) -> bool:
     except atomic.SaveError as error:
         w.notice.say(str(error))
         return False
-    w.say(f"Wrote {shown(path)}")
+    w.say(tr("Wrote {shown}", shown=shown(path)))
     return True
 
 
@@ -125,8 +133,10 @@ def export(w: Shell, one: Exporter) -> None:
 
         def failed(_: str) -> None:  # a chart that cannot be made: the song stays as it is
             w.notice.say(
-                f"“{shown(path)}” was not written: something went wrong inside Ychronos. The song is as it was; "
-                "Help > Show the log has more."
+                tr(
+                    "“{shown}” was not written: something went wrong inside Ychronos. The song is as it was; Help > Show the log has more.",
+                    shown=shown(path),
+                )
             )
 
         def made(data: bytes) -> None:
@@ -137,17 +147,21 @@ def export(w: Shell, one: Exporter) -> None:
 
 def toggle_folds(w: Shell) -> None:
     w.wishes.set_layer("folded", not w.wishes.layer("folded"))
-    w.say("Charts write once what is played again" if w.wishes.layer("folded") else "Charts have every bar, as it goes")
+    w.say(
+        tr("Charts write once what is played again")
+        if w.wishes.layer("folded")
+        else tr("Charts have every bar, as it goes")
+    )
 
 
 def toggle_prints_shapes(w: Shell) -> None:
     w.wishes.set_layer("shapes", not w.wishes.layer("shapes"))
-    w.say("Charts show the shapes in use" if w.wishes.layer("shapes") else "Charts are names only")
+    w.say(tr("Charts show the shapes in use") if w.wishes.layer("shapes") else tr("Charts are names only"))
 
 
 def find_recording(w: Shell) -> None:
     name, _ = QFileDialog.getOpenFileName(
-        w, "Where is the recording?", w.last_folder(), f"Recordings ({SOUNDS});;All files (*)"
+        w, tr("Where is the recording?"), w.last_folder(), tr("Recordings ({sounds});;All files (*)", sounds=SOUNDS)
     )
     if name:
         w.relink(Path(name))
@@ -175,7 +189,7 @@ def another_window(w: Shell) -> None:
     other.setStandardOutputFile(nowhere)
     other.setStandardErrorFile(nowhere)
     if not started(other):
-        w.notice.say("Another window could not be started.")
+        w.notice.say(tr("Another window could not be started."))
 
 
 def quit_app(w: Shell) -> None:
@@ -187,7 +201,7 @@ def analyse_again(w: Shell) -> None:
 
 
 def export_audio(w: Shell) -> None:
-    path = ask_name(w, "Record at true pitch", (".flac", ".wav", ".ogg"), "Sound (*.flac *.wav *.ogg)")
+    path = ask_name(w, tr("Record at true pitch"), (".flac", ".wav", ".ogg"), tr("Sound (*.flac *.wav *.ogg)"))
     if path is not None:
         try:
             w.tape.export(path)
@@ -204,7 +218,7 @@ def copy_bars(w: Shell) -> None:
     text = " | ".join(bar_text(bar_marks(song, b), song.grid.bars[b].beats) for b in bars)
     w.session.copied = (text, edits.pieces_of(song, bars))
     QApplication.clipboard().setText(text)
-    w.say(f"{plural(len(bars), 'bar')} copied")
+    w.say(tr("{bars} copied", bars=plural(len(bars), "bar", "bars")))
 
 
 def paste_bars(w: Shell) -> None:
@@ -222,4 +236,4 @@ def paste_bars(w: Shell) -> None:
     except ChordError as error:
         words = str(error)
     if words:
-        w.notice.say(f"What is on the clipboard is no chords: {words}", error=False)
+        w.notice.say(tr("What is on the clipboard is no chords: {words}", words=words), error=False)

@@ -11,13 +11,14 @@ from PySide6.QtGui import QGuiApplication
 from ..guitar.instrument import LEVEL_IDS
 from ..song.model import Song
 from ..theory.notation import SCHOOLS
+from ..tongue import tr
 from .settings import Settings
 from .theme import Theme
 
 COLOURS = (
-    ("light", "Dark ink on light paper"),
-    ("dark", "Light ink on dark paper"),
-    ("desktop", "As the desktop has it"),
+    ("light", tr("Dark ink on light paper")),
+    ("dark", tr("Light ink on dark paper")),
+    ("desktop", tr("As the desktop has it")),
 )
 SIZES = (100, 115, 130, 150, 175, 200)  # per cent: of letters and of all else
 SMALLEST = (1024, 600)  # pixels that the window needs at 100 %

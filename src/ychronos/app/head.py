@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from ..chart.facts import facts, tuning_text
 from ..session.session import SONG, Session
+from ..tongue import tr
 from .labels import Elided, label
 from .theme import Theme
 
@@ -83,7 +84,7 @@ class Head(QFrame):
         self.session = session
         self.title, self.artist = Elided(), Elided()
         self.artist.setProperty("quiet", True)
-        self.title.setAccessibleName("Title")
+        self.title.setAccessibleName(tr("Title"))
         self.record, self.count, self.home, self.checked = (Fact(n) for n in ("tuning", "tempo", "key", "checked"))
         self.guitar = Fact("guitar")
         names = QVBoxLayout()
@@ -123,7 +124,7 @@ class Head(QFrame):
         recording = self.session.recording
         self.artist.setText(song.artist or (recording.path.name if recording else ""))
         known = song.ground.confidence > 0
-        record = tuning_text(song.ground.cents) + (", corrected" if song.ground.tape_cents else "")
+        record = tuning_text(song.ground.cents) + (tr(", corrected") if song.ground.tape_cents else "")
         self.record.set(record if known else "–")
         self.guitar.set(song.guitar.brief())
         self.guitar.setVisible(not song.guitar.usual)

@@ -16,6 +16,7 @@ from ..formats.project import ProjectError
 from ..memory import give_back
 from ..session.beside import Beside, Ended
 from ..session.jobs import Far
+from ..tongue import tr
 
 Work = Callable[["Job"], Any]
 EXPECTED = (AudioError, AnalysisError, ProjectError)
@@ -86,10 +87,13 @@ class Job(QObject):
         except (*EXPECTED, Ended) as error:
             outcome = ("failed", str(error))
         except MemoryError:
-            outcome = ("failed", "There is not enough memory for this recording; nothing was changed.")
+            outcome = ("failed", tr("There is not enough memory for this recording; nothing was changed."))
         except BaseException as error:  # an error of ours: the user gets a sentence, the log the details
             logging.getLogger("ychronos.jobs").exception("a job failed")
-            outcome = ("failed", f"Something went wrong inside Ychronos ({type(error).__name__}); nothing was lost.")
+            outcome = (
+                "failed",
+                tr("Something went wrong inside Ychronos ({name}); nothing was lost.", name=type(error).__name__),
+            )
         self._tell(self._ended, *outcome)
         UNDER_WAY.discard(threading.current_thread())  # what is not under way has its answer on its way
         del work, outcome

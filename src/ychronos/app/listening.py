@@ -15,6 +15,7 @@ from ..audio.play.engine import level_to_gain
 from ..chart.rows import section_title
 from ..session.practice import REMIND_AFTER
 from ..song.words import clock_text
+from ..tongue import tr
 from .shell import Shell
 
 
@@ -90,7 +91,7 @@ class Listening(Shell):
         if self.player is not None:
             self.ensure_device()
         self.notice.say(
-            "The sound card went away; the record goes on in silence, and nothing is lost.",
+            tr("The sound card went away; the record goes on in silence, and nothing is lost."),
             {"Look for it again": self.find_device},
             error=False,
         )
@@ -190,7 +191,15 @@ class Listening(Shell):
         bar = song.grid.bar_at(position)
         beat = int(position - song.grid.starts[bar]) + song.grid.bars[bar].first
         name, which = section_title(song, song.section_index(song.grid.bar_range(bar)[0]))
-        self.desk.place.setText(f"{name}{f', {which}' if which else ''} · bar {song.grid.number(bar)} · beat {beat}")
+        self.desk.place.setText(
+            tr(
+                "{name}{word} · bar {number} · beat {beat}",
+                name=name,
+                word=f", {which}" if which else "",
+                number=song.grid.number(bar),
+                beat=beat,
+            )
+        )
 
     def seek(self, seconds: float) -> None:
         """Put the playhead at a time; playing goes on from there."""
@@ -222,8 +231,10 @@ class Listening(Shell):
         self.sheet.set_loop((first, last))
         whole = span == (Fraction(grid.starts[first]), Fraction(grid.starts[last + 1]))
         one, two = grid.number(first), grid.number(last)
-        text = f"bar {one}" if one == two else f"bars {one}–{two}"
-        self.desk.set_loop(text if whole else f"{round(float(span[1] - span[0]), 1):g} beats in {text}")
+        text = tr("bar {one}", one=one) if one == two else tr("bars {one}–{two}", one=one, two=two)
+        self.desk.set_loop(
+            text if whole else tr("{span:g} beats in {text}", span=round(float(span[1] - span[0]), 1), text=text)
+        )
         if self.player is not None and tell_player and not self.hearing.readings:
             self.player.set_plan(self.practice.plan())
 
@@ -244,7 +255,12 @@ class Listening(Shell):
         if self.player is not None:
             self.player.set_gain(level_to_gain(self.desk.level.value() / 100, self.cap_lifted))
         self.desk.level.setToolTip(
-            f"Level {self.desk.level.value()} % ({self.actions_.keys_of('louder')} and {self.actions_.keys_of('softer')})"
+            tr(
+                "Level {value} % ({keys} and {keys2})",
+                value=self.desk.level.value(),
+                keys=self.actions_.keys_of("louder"),
+                keys2=self.actions_.keys_of("softer"),
+            )
         )
 
     def hear_from(self, seconds: float) -> None:

@@ -15,6 +15,7 @@ from ..guitar.instrument import GuitarSetup
 from ..session.commands import shapes
 from ..song import edits
 from ..song.model import Song
+from ..tongue import tr
 from .dialogs.asking import asked
 from .dialogs.chartdialog import ChartDialog
 from .dialogs.fretboard import FretboardDialog
@@ -29,7 +30,11 @@ from .stage.stageview import StageView
 from .theme import Theme
 
 SOUNDS = "*.wav *.flac *.ogg *.oga *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.webm *.mp4 *.mkv *.mka"
-OPEN_FILTER = f"Recordings and projects ({SOUNDS} *{project.SUFFIX});;Projects (*{project.SUFFIX});;All files (*)"
+OPEN_FILTER = tr(
+    "Recordings and projects ({sounds} *{suffix});;Projects (*{suffix});;All files (*)",
+    sounds=SOUNDS,
+    suffix=project.SUFFIX,
+)
 BARS_IN_ROW = (2, 3, 4, 6, 8)
 
 
@@ -81,7 +86,7 @@ def preview_guitar(w: Shell, setup: GuitarSetup) -> None:
     shown = replace(setup, show=show)
     w.sheet.set_preview(shown)
     w.notice.say(
-        f"The sheet shows it for {shown.describe()}; nothing is stated.",
+        tr("The sheet shows it for {describe}; nothing is stated.", describe=shown.describe()),
         {"Take it": lambda: shapes.set_guitar(w.session, shown), "As it was": lambda: w.sheet.set_preview(None)},
         error=False,
     )
@@ -145,7 +150,9 @@ def write_in_key(w: Shell) -> None:
     moved = w.session.song.guitar.moved if w.session.song is not None else 0
     if w.session.recording is not None and w.practice.semitones != moved:
         words = (
-            "The chart is written in another key than the record." if moved else "The chart is written as it sounds."
+            tr("The chart is written in another key than the record.")
+            if moved
+            else tr("The chart is written as it sounds.")
         )
         w.notice.say(words, {"Hear the record so too": lambda: hear_in_key(w)}, error=False)
 
@@ -189,7 +196,7 @@ def toggle_cap(w: Shell) -> None:
     w.apply_level()
     if w.cap_lifted:
         w.notice.say(
-            "The level cap is lifted. Long listening at high level harms hearing: keep it short, take breaks.",
+            tr("The level cap is lifted. Long listening at high level harms hearing: keep it short, take breaks."),
             {"Set the cap again": lambda: toggle_cap(w)},
             error=False,
         )
@@ -233,8 +240,8 @@ def preferences(w: Shell) -> None:
         def edit(s: Song) -> edits.Edited:
             made = w.habits.applied(s)
             if made == s:
-                raise edits.EditError("The song is written so already.")
-            return made, "written as new songs are"
+                raise edits.EditError(tr("The song is written so already."))
+            return made, tr("written as new songs are")
 
         w.session.edit(edit)
 
@@ -263,14 +270,14 @@ def show_shortcuts(w: Shell) -> None:
 def show_log(w: Shell) -> None:
     """The log of what happened, to look at or to copy."""
     dialog = QDialog(w)
-    dialog.setWindowTitle("Log")
+    dialog.setWindowTitle(tr("Log"))
     words = QPlainTextEdit()
     words.setReadOnly(True)
-    words.setAccessibleName("Log")
+    words.setAccessibleName(tr("Log"))
     try:
         text = logs.log_file().read_text(encoding="utf-8", errors="replace")
     except OSError:
-        text = "Nothing has been written yet."
+        text = tr("Nothing has been written yet.")
     words.setPlainText(text)
     words.moveCursor(QTextCursor.MoveOperation.End)
     where = QLabel(str(logs.log_file()))
@@ -285,11 +292,11 @@ def show_log(w: Shell) -> None:
 def about(w: Shell) -> None:
     QMessageBox.about(
         w,
-        "About Ychronos",
-        f"<b>Ychronos {__version__}</b><br>The chart is the recording, folded.<br><br>"
-        "Free software under the GNU General Public License, version 3 or later.<br>"
-        "Fonts: Gentium Book Plus and Inter, both under the SIL Open Font License.<br>"
-        "Qt through PySide6 under the LGPL.",
+        tr("About Ychronos"),
+        tr(
+            "<b>Ychronos {version}</b><br>The chart is the recording, folded.<br><br>Free software under the GNU General Public License, version 3 or later.<br>Fonts: Gentium Book Plus and Inter, both under the SIL Open Font License.<br>Qt through PySide6 under the LGPL.",
+            version=__version__,
+        ),
     )
 
 
@@ -348,10 +355,17 @@ def hear_both(w: Shell, one: int, two: int) -> None:
     w.practice.passes_on = True
     w.hear_from(limits[0][0])
     w.select_bars(two, two)
-    w.say(f"Bars {song.grid.number(one)} and {song.grid.number(two)} in turn ({w.actions_.keys_of('passes')} ends it)")
+    w.say(
+        tr(
+            "Bars {number} and {number2} in turn ({keys} ends it)",
+            number=song.grid.number(one),
+            number2=song.grid.number(two),
+            keys=w.actions_.keys_of("passes"),
+        )
+    )
 
 
 def show_unfinished(w: Shell) -> None:
     """Show what earlier runs left unsaved."""
     if not w.recovery.look():
-        w.say("Nothing is left unsaved")
+        w.say(tr("Nothing is left unsaved"))

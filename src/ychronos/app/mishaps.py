@@ -26,6 +26,7 @@ from PySide6.QtWidgets import QApplication
 
 from .. import __version__
 from ..paths import state_folder
+from ..tongue import tr
 
 LOG = logging.getLogger("ychronos")
 TRACE = "died-{}.trace"
@@ -93,9 +94,9 @@ class Mishaps:
     def _tell(self, name: str, text: str) -> None:
         try:
             kept = self.keep()
-            words = "What you said is kept." if kept else "Save your work under another name."
+            words = tr("What you said is kept.") if kept else tr("Save your work under another name.")
             self.say(
-                f"Something went wrong inside Ychronos ({name}). {words}",
+                tr("Something went wrong inside Ychronos ({name}). {words}", name=name, words=words),
                 {"Copy report": lambda: QApplication.clipboard().setText(report(text))},
             )
         except Exception:
@@ -111,7 +112,7 @@ class Mishaps:
         if found:
             LOG.error("an earlier run died:\n%s", found)
             self.say(
-                "Ychronos died last time. What was said until then is kept.",
+                tr("Ychronos died last time. What was said until then is kept."),
                 {"Copy report": lambda: QApplication.clipboard().setText(report(found))},
                 error=False,
             )

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
+from ..tongue import tr
 from .labels import label
 
 
@@ -27,9 +28,9 @@ class Strip(QFrame):
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setTextVisible(False)
-        self.bar.setAccessibleName("Progress")
-        self.button = QPushButton("Stop")
-        self.button.setToolTip("Stop the analysis; what is known so far stays (Esc)")
+        self.bar.setAccessibleName(tr("Progress"))
+        self.button = QPushButton(tr("Stop"))
+        self.button.setToolTip(tr("Stop the analysis; what is known so far stays (Esc)"))
         self.button.clicked.connect(self.cancelled)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(22, 6, 22, 6)

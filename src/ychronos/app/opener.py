@@ -18,6 +18,7 @@ from ..session.locks import ProjectLock
 from ..session.opening import Analysis, Matched, Matching
 from ..song.model import Song
 from ..song.titles import title_of
+from ..tongue import tr
 from . import files
 from .head import Head
 from .listening import Listening
@@ -76,7 +77,7 @@ class Opener(Listening):
         except (OSError, ValueError):
             long = False
         if long:
-            self.start_job("Reading", work, done, failed)
+            self.start_job(tr("Reading"), work, done, failed)
             return
         try:
             result = work(None)
@@ -92,7 +93,10 @@ class Opener(Listening):
         self._load_for_project()
         if not self.lock.take(path):
             self.notice.say(
-                f"“{shown(path)}” is also open in another window. Both can work on it; whoever saves second is asked first.",
+                tr(
+                    "“{shown}” is also open in another window. Both can work on it; whoever saves second is asked first.",
+                    shown=shown(path),
+                ),
                 error=False,
             )
         self.recovery.offer_for(path)
@@ -136,7 +140,7 @@ class Opener(Listening):
 
     def _analyse(self, path: Path) -> None:
         self.start_job(
-            "Reading",
+            tr("Reading"),
             Analysis(path, title_of(path), cache_folder()),
             self._analysed,
             lambda text: self._fail_to_open(path, text),
@@ -187,7 +191,7 @@ class Opener(Listening):
         self.practice.apply()
         self.session.set_recording(sound)
         if sound.note:
-            self.notice.say(f"{sound.note} What could be read is open.", error=False)
+            self.notice.say(tr("{note} What could be read is open.", note=sound.note), error=False)
 
     def _analysed(self, result: object) -> None:
         song, evidence = cast(tuple[Song, Evidence], result)
@@ -213,8 +217,10 @@ class Opener(Listening):
             assert sound is not None  # the part that came before
             if evidence is None:
                 self.notice.say(
-                    f"“{shown(sound.path)}” is not the recording that this chart was made from: you hear it, "
-                    "but nothing is decided from it.",
+                    tr(
+                        "“{shown}” is not the recording that this chart was made from: you hear it, but nothing is decided from it.",
+                        shown=shown(sound.path),
+                    ),
                     {
                         "Find the right one…": lambda: files.find_recording(self),
                         "It is the same music": lambda: self._take_as_its_own(sound),
@@ -229,11 +235,13 @@ class Opener(Listening):
             self.sheet.refresh()
 
         def failed(text: str) -> None:
-            words = "The project is open, but its recording is not: " if path is None else "It stays as it was: "
+            words = (
+                tr("The project is open, but its recording is not: ") if path is None else tr("It stays as it was: ")
+            )
             self.notice.say(words + text, {"Find the recording…": lambda: files.find_recording(self)})
 
         self.start_job(
-            "Reading",
+            tr("Reading"),
             Matching(tuple(places), ref.sha256, cache_folder()),
             done,
             failed,
@@ -256,7 +264,7 @@ class Opener(Listening):
         if d.song is None or d.evidence is None:
             if self.job is not None:
                 self.notice.say(
-                    "The recording is still being read; it is decided again when that is done.", error=False
+                    tr("The recording is still being read; it is decided again when that is done."), error=False
                 )
             elif d.path is None and d.recording is not None and not d.recovered:
                 self._analyse(d.recording.path)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 from ..analysis.beats.rivals import Rival
 from ..session.otherwise import Otherwise
 from ..session.session import Session
+from ..tongue import tr
 from .head import Head
 
 
@@ -22,8 +23,8 @@ class OtherCounts:
 
     def _show(self) -> None:
         near = self.otherwise.near
-        tip = "What else the record may be counted as; press to choose" if near else ""
-        self._head.count.offer(f"or {near.words}?" if near else "", tip)
+        tip = tr("What else the record may be counted as; press to choose") if near else ""
+        self._head.count.offer(tr("or {words}?", words=near.words) if near else "", tip)
 
     def near(self) -> tuple[str, float] | None:
         """The likeliest other count in words and how likely it is, when it is near."""
@@ -33,14 +34,14 @@ class OtherCounts:
     def ask(self) -> None:
         """Open the menu of all other counts, the likeliest first."""
         if not self.otherwise.rivals:
-            self._session.tell("No other count of this recording is likely.")
+            self._session.tell(tr("No other count of this recording is likely."))
             return
         if self.menu is not None:
             self.menu.deleteLater()
         menu = self.menu = QMenu(self._window)
-        menu.setAccessibleName("Other counts of this recording")
+        menu.setAccessibleName(tr("Other counts of this recording"))
         for rival in self.otherwise.rivals:
-            action = menu.addAction(f"Count {rival.words}   {rival.share:.0%} likely")
+            action = menu.addAction(tr("Count {words}   {share:.0%} likely", words=rival.words, share=rival.share))
             action.triggered.connect(lambda _=False, r=rival: self._take(r))
         self._head.count.open_menu(menu)
 

@@ -10,6 +10,7 @@ from ..session.commands import keys
 from ..song.model import Song
 from ..theory.chord import Chord
 from ..theory.key import Key
+from ..tongue import tr
 from .head import Fact
 from .shell import Shell
 
@@ -46,9 +47,10 @@ class OtherKeys:
     def look(self) -> None:
         song = self._shell.session.song
         self.found = rivals(song) if song is not None else []
-        words = f"or {song.key_name(self.found[0])}?" if song is not None and self.found else ""
+        words = tr("or {key}?", key=song.key_name(self.found[0])) if song is not None and self.found else ""
         self._fact.offer(
-            words, "What key the song may be in instead; press to hear its home chord or to take it" if words else ""
+            words,
+            tr("What key the song may be in instead; press to hear its home chord or to take it") if words else "",
         )
 
     def ask(self) -> None:
@@ -59,14 +61,14 @@ class OtherKeys:
         if self.menu is not None:
             self.menu.deleteLater()
         menu = self.menu = QMenu(self._shell)
-        menu.setAccessibleName("Other keys of this song")
+        menu.setAccessibleName(tr("Other keys of this song"))
         for key in self.found:
             name = song.key_name(key)
-            menu.addAction(f"The song is in {name}").triggered.connect(
+            menu.addAction(tr("The song is in {name}", name=name)).triggered.connect(
                 lambda _=False, k=key: keys.state_key_of_song(self._shell.session, k)
             )
             home = Chord(key.tonic, "min" if key.minorish else "maj")
-            menu.addAction(f"Hear the home chord of {name}").triggered.connect(
+            menu.addAction(tr("Hear the home chord of {name}", name=name)).triggered.connect(
                 lambda _=False, c=home: self._shell.hearing.hear(c)
             )
         self._fact.open_menu(menu)

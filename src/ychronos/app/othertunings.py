@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QMenu
 from ..chart.facts import tuning_text
 from ..session.commands import record
 from ..song.model import Song
+from ..tongue import tr
 from .head import Fact
 from .shell import Shell
 
@@ -36,9 +37,11 @@ class OtherTunings:
         song = self._shell.session.song
         found = rival(song) if song is not None else None
         tip = (
-            "The record lies nearly between two half steps; press to name all chords by the other one" if found else ""
+            tr("The record lies nearly between two half steps; press to name all chords by the other one")
+            if found
+            else ""
         )
-        self._fact.offer(f"or {found[1]}?" if found else "", tip)
+        self._fact.offer(tr("or {found}?", found=found[1]) if found else "", tip)
 
     def ask(self) -> None:
         """Both neighbouring half steps as a menu, the likelier first."""
@@ -48,12 +51,12 @@ class OtherTunings:
         if self.menu is not None:
             self.menu.deleteLater()
         menu = self.menu = QMenu(self._shell)
-        menu.setAccessibleName("Other tunings of this record")
+        menu.setAccessibleName(tr("Other tunings of this record"))
         first = 1 if song.ground.cents >= 0 else -1
         for steps in (first, -first):
             cents = song.ground.cents - 100 * steps
             key = song.key_name(song.main_key().transposed(steps))
-            menu.addAction(f"The record is {tuning_text(cents)}, the song in {key}").triggered.connect(
-                lambda _=False, s=steps: record.name_half_step(self._shell.session, s)
-            )
+            menu.addAction(
+                tr("The record is {tuning}, the song in {key}", tuning=tuning_text(cents), key=key)
+            ).triggered.connect(lambda _=False, s=steps: record.name_half_step(self._shell.session, s))
         self._fact.open_menu(menu)

@@ -19,6 +19,7 @@ from ..paths import shown, state_folder
 from ..session.jobs import Under
 from ..session.printed import Printed
 from ..song.words import plural
+from ..tongue import tr
 from .dialogs.asking import asked
 from .shell import Shell
 
@@ -49,14 +50,14 @@ def draw(pages: Pages, printer: QPrinter, wanted: range, under: Under) -> int:
     dots = min(DOTS, printer.resolution())
     painter = QPainter()
     if not painter.begin(printer):
-        raise OSError("the printer takes nothing")
+        raise OSError(tr("the printer takes nothing"))
     done = 0
     try:
         for i in wanted:
             if under.cancelled():
                 printer.abort()
                 return done
-            under.report("Printing", done / len(wanted))
+            under.report(tr("Printing"), done / len(wanted))
             if done:
                 printer.newPage()
             p = pages.picture(i, dots)
@@ -85,7 +86,9 @@ def print_song(w: Shell) -> None:
         else:
             _simulated(w, song.title, data)
 
-    w.start_job("Setting the pages", printed, made, lambda why: w.notice.say(f"Nothing was printed: {why}"))
+    w.start_job(
+        tr("Setting the pages"), printed, made, lambda why: w.notice.say(tr("Nothing was printed: {why}", why=why))
+    )
 
 
 def _ask(w: Shell, data: bytes) -> None:
@@ -104,14 +107,18 @@ def send(w: Shell, pages: Pages, printer: QPrinter, wanted: range) -> None:
 
     def done(count: object) -> None:
         assert isinstance(count, int)
-        words = f"{plural(count, 'page')} sent to {printer.printerName() or shown(Path(printer.outputFileName()))}"
+        words = tr(
+            "{pages} sent to {printer}",
+            pages=plural(count, "page", "pages"),
+            printer=printer.printerName() or shown(Path(printer.outputFileName())),
+        )
         w.say(words)
 
     w.start_job(
-        "Printing",
+        tr("Printing"),
         lambda under: draw(pages, printer, wanted, under),
         done,
-        lambda why: w.notice.say(f"Nothing was printed: {why}. The song is as it was."),
+        lambda why: w.notice.say(tr("Nothing was printed: {why}. The song is as it was.", why=why)),
     )
 
 
@@ -129,10 +136,14 @@ def _simulated(w: Shell, title: str, data: bytes, opens: Callable[[QUrl], bool] 
         path = free_name(folder, title)
         atomic.write(path, data)
     except (OSError, atomic.SaveError) as error:
-        w.notice.say(f"No printer was found, and the simulated one cannot keep the pages: {error}.")
+        w.notice.say(tr("No printer was found, and the simulated one cannot keep the pages: {error}.", error=error))
         return
     w.notice.say(
-        f"No printer was found: a simulated one has kept {plural(len(Pages(data)), 'page')} as “{shown(path)}”.",
+        tr(
+            "No printer was found: a simulated one has kept {pages} as “{shown}”.",
+            pages=plural(len(Pages(data)), "page", "pages"),
+            shown=shown(path),
+        ),
         {"Look at it": lambda: opens(QUrl.fromLocalFile(str(path)))},
         error=False,
     )

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollA
 from ..paths import from_text
 from ..session.keeping import Keeper, Unfinished
 from ..song.words import plural
+from ..tongue import tr
 from .labels import label
 from .shell import Shell
 from .theme import Theme
@@ -25,17 +26,19 @@ class UnfinishedPage(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
-        self.title = QLabel("Not saved when the program ended")
+        self.title = QLabel(tr("Not saved when the program ended"))
         self.words = label(
-            "What was said last time is still here. Open it to go on; it stays listed until it is kept anew or saved.",
+            tr(
+                "What was said last time is still here. Open it to go on; it stays listed until it is kept anew or saved."
+            ),
             quiet=True,
         )
         self.words.setWordWrap(True)
         self.aside = label("", quiet=True)
         self.aside.setWordWrap(True)
         self.aside.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.later = QPushButton("Later")
-        self.later.setToolTip("Leave it where it is; File ▸ Not saved… brings this page back")
+        self.later = QPushButton(tr("Later"))
+        self.later.setToolTip(tr("Leave it where it is; File ▸ Not saved… brings this page back"))
         self.later.clicked.connect(self.later_wanted)
         self.entries: list[tuple[Unfinished, QPushButton, QPushButton]] = []
         self.rows = QVBoxLayout()
@@ -78,7 +81,11 @@ class UnfinishedPage(QWidget):
         self.aside.setVisible(bool(aside))
         if aside:
             self.aside.setText(
-                f"{plural(len(aside), 'entry', 'entries')} could not be read and set aside in {aside[0].parent}."
+                tr(
+                    "{entries} could not be read and set aside in {parent}.",
+                    entries=plural(len(aside), "entry", "entries"),
+                    parent=aside[0].parent,
+                )
             )
         if self.entries:
             self.entries[0][1].setFocus()
@@ -89,10 +96,10 @@ class UnfinishedPage(QWidget):
         words.setWordWrap(True)
         if work.saved_as is not None:
             words.setToolTip(str(work.saved_as))
-        take, throw = QPushButton("Open it"), QPushButton("Throw away")
+        take, throw = QPushButton(tr("Open it")), QPushButton(tr("Throw away"))
         take.setProperty("main", True)
-        take.setAccessibleName(f"Open {work.title} as it was left")
-        throw.setAccessibleName(f"Throw away the unsaved changes to {work.title}")
+        take.setAccessibleName(tr("Open {title} as it was left", title=work.title))
+        throw.setAccessibleName(tr("Throw away the unsaved changes to {title}", title=work.title))
         take.clicked.connect(lambda: self.open_wanted.emit(work))
         throw.clicked.connect(lambda: self.throw_wanted.emit(work))
         text = QVBoxLayout()
@@ -145,7 +152,11 @@ class Recovery:
         if own:
             work = own[0]
             self.shell.notice.say(
-                f"There is work on “{work.title}” that was not saved. {work.describe()}",
+                tr(
+                    "There is work on “{title}” that was not saved. {describe}",
+                    title=work.title,
+                    describe=work.describe(),
+                ),
                 {"Restore": lambda: self.open(work), "Throw away": lambda: self.throw_away(work)},
                 error=False,
             )
@@ -155,7 +166,9 @@ class Recovery:
     def _mention(self, count: int) -> None:
         if not self.shell.notice.isVisible():
             self.shell.notice.say(
-                f"{plural(count, 'song')} with unsaved work from last time.", {"Show": self.look}, error=False
+                tr("{songs} with unsaved work from last time.", songs=plural(count, "song", "songs")),
+                {"Show": self.look},
+                error=False,
             )
 
     def open(self, work: Unfinished) -> None:
@@ -180,4 +193,6 @@ class Recovery:
             work.take_back()
             self.look()
 
-        self.shell.notice.say(f"The unsaved changes to “{work.title}” are thrown away.", {"Undo": back}, error=False)
+        self.shell.notice.say(
+            tr("The unsaved changes to “{title}” are thrown away.", title=work.title), {"Undo": back}, error=False
+        )

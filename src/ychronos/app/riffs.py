@@ -11,6 +11,7 @@ from ..song import edits
 from ..song.grid import Position
 from ..song.model import Song
 from ..song.words import bars_text
+from ..tongue import tr
 from .dialogs.asking import asked
 from .dialogs.scaledialog import ScalesDialog
 from .shell import Shell
@@ -37,30 +38,37 @@ def find(w: Shell, lane: int = 0) -> None:
     if song is None or recording is None or span is None:
         return
     if w.job is not None:  # what is under way would be given up for it
-        w.say("One thing at a time: wait until that is done")
+        w.say(tr("One thing at a time: wait until that is done"))
         return
     start, end = span
     seconds = song.grid.clock(start), song.grid.clock(end)
     if seconds[1] - seconds[0] > LONGEST:
-        w.notice.say("That is too long for one line: select some bars, or loop them.")
+        w.notice.say(tr("That is too long for one line: select some bars, or loop them."))
         return
     ear = w.practice.ear
-    words = f" in {where(song, start, end)}" + (f", heard in {MODES[ear]}" if ear != "whole" else "")
+    words = tr(" in {where}", where=where(song, start, end)) + (
+        tr(", heard in {modes}", modes=MODES[ear]) if ear != "whole" else ""
+    )
 
     def done(found: object) -> None:
         assert isinstance(found, lining.LineHeard)
         if not found.notes:
             w.notice.say(
-                f"No line was heard{words}. Hear another part of the record (W) or less of it, and try again.",
+                tr(
+                    "No line was heard{words}. Hear another part of the record (W) or less of it, and try again.",
+                    words=words,
+                ),
                 error=False,
             )
             return
         if w.session.song is not None and w.session.song.grid == song.grid:
-            heard = f", heard in {MODES[ear]}" if ear != "whole" else found.words
+            heard = tr(", heard in {modes}", modes=MODES[ear]) if ear != "whole" else found.words
             lining.lay(w.session, start, end, found.notes, lane, heard)
 
     work = lining.work_of(recording, song, *seconds, ear, lane)
-    w.start_job("Listening to the line", work, done, lambda why: w.notice.say(f"No line was found: {why}"))
+    w.start_job(
+        tr("Listening to the line"), work, done, lambda why: w.notice.say(tr("No line was found: {why}", why=why))
+    )
 
 
 def find_second(w: Shell) -> None:
@@ -79,12 +87,14 @@ def put_near(w: Shell) -> None:
     song, span = w.session.song, stretch(w)
     if song is None or span is None:
         return
-    answer = w.session.asks.text("The hand near fret …", "A fret from 0 to 19; nothing for wherever it is easiest", "5")
+    answer = w.session.asks.text(
+        tr("The hand near fret …"), tr("A fret from 0 to 19; nothing for wherever it is easiest"), "5"
+    )
     if answer is None:
         return
     text = answer.strip()
     if text and not (text.isascii() and text.isdecimal() and int(text) <= 19):
-        w.notice.say("A fret is a number from 0 to 19.")
+        w.notice.say(tr("A fret is a number from 0 to 19."))
         return
     near = int(text) if text else None
     lanes = sorted({n.value.lane for n in song.line if span[0] <= n.at < span[1]}) or [0]

@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QLibraryInfo, Qt, QTimer, QTranslator
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -18,6 +18,7 @@ from .. import __version__, logs
 from ..audio.play import outputs
 from ..memory import bound_arenas
 from ..session.beside import Beside
+from ..tongue import spoken_here
 from . import jobs, reachable
 from .habits import draw_at
 from .mishaps import Mishaps
@@ -39,10 +40,19 @@ def make_app(arguments: list[str]) -> QApplication:
     app.setApplicationVersion(__version__)
     app.setDesktopFileName("radio.kestrelpoint.ychronos")
     app.setWindowIcon(QIcon(str(Path(__file__).parent / "signs" / "ychronos.svg")))
+    speak_with(app)
     load_fonts()
     reachable.install()
     sys.setswitchinterval(outputs.SWITCH)  # nor must the window wait for a thread that computes
     return app
+
+
+def speak_with(app: QApplication) -> None:
+    """Qt's own words, in its dialogs and for keys, in the language of all else."""
+    if (language := spoken_here()) != "en":
+        words = QTranslator(app)
+        if words.load(f"qtbase_{language}", QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)):
+            app.installTranslator(words)
 
 
 def keep_at_the_end(window: Window, app: QApplication) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from ..tongue import tr
 from .shell import Shell
 from .theme import Theme
 
@@ -26,28 +27,36 @@ class Stop:
 
 STOPS = (
     Stop(
-        "The chart is the recording, folded",
-        "Rows are phrases; under each chord lies the sound that it was read from. Click anywhere to hear it from there.",
+        tr("The chart is the recording, folded"),
+        tr(
+            "Rows are phrases; under each chord lies the sound that it was read from. Click anywhere to hear it from there."
+        ),
         lambda w: (w.sheet.viewport(), 0.35, 0.3),
     ),
     Stop(
-        "First the count",
-        "Tuning, tempo and key of the record. If the tempo is half or twice what you feel, say so in the Count menu: all else follows.",
+        tr("First the count"),
+        tr(
+            "Tuning, tempo and key of the record. If the tempo is half or twice what you feel, say so in the Count menu: all else follows."
+        ),
         lambda w: (w.head, 0.5, 1.0),
     ),
     Stop(
-        "Then the doubts",
-        "Waves under names are chords that are not sure. Here are their other readings: hear them in turn, take one, or type the chord.",
+        tr("Then the doubts"),
+        tr(
+            "Waves under names are chords that are not sure. Here are their other readings: hear them in turn, take one, or type the chord."
+        ),
         lambda w: (w.side if w.side.isVisible() else w.sheet.viewport(), 0.0, 0.4),
     ),
     Stop(
-        "Listen closely",
-        "Loop the selected bars, slow them down, hear one side or the middle, lay the chart under the record.",
+        tr("Listen closely"),
+        tr("Loop the selected bars, slow them down, hear one side or the middle, lay the chart under the record."),
         lambda w: (w.desk, 0.4, 0.0),
     ),
     Stop(
-        "And take it with you",
-        "Form, shapes for your hand, pages to print. Every action is found by what you call it, with Ctrl+F; Shift+F1 is the guide.",
+        tr("And take it with you"),
+        tr(
+            "Form, shapes for your hand, pages to print. Every action is found by what you call it, with Ctrl+F; Shift+F1 is the guide."
+        ),
         lambda w: (w.tabs, 0.5, 1.0),
     ),
 )
@@ -62,12 +71,12 @@ class Tour(QFrame):
         self.setObjectName("tour")
         self.setFixedWidth(WIDE)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("A first look")
+        self.setAccessibleName(tr("A first look"))
         self.title, self.text = QLabel(), QLabel()
         self.text.setWordWrap(True)
         self.count = QLabel()
         self.count.setProperty("quiet", True)
-        self.skip, self.next = QPushButton("Skip"), QPushButton("Next")
+        self.skip, self.next = QPushButton(tr("Skip")), QPushButton(tr("Next"))
         self.next.setProperty("main", True)
         self.skip.clicked.connect(self.leave)
         self.next.clicked.connect(self.go_on)
@@ -113,8 +122,8 @@ class Tour(QFrame):
         self.set_theme(self.shell.theme)
         self.title.setText(stop.title)
         self.text.setText(stop.text)
-        self.count.setText(f"{self.at + 1} of {len(STOPS)}")
-        self.next.setText("Next" if self.at + 1 < len(STOPS) else "Begin")
+        self.count.setText(tr("{at} of {count}", at=self.at + 1, count=len(STOPS)))
+        self.next.setText(tr("Next") if self.at + 1 < len(STOPS) else tr("Begin"))
         self.setAccessibleDescription(f"{stop.title}. {stop.text}")
         self.show()
         self.raise_()

@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QObject, QPoint
 from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QMenu, QWidget
 
+from ..tongue import tr
 from .shell import Shell
 
 # By view; "" draws a line. The sheet has its own, from the table.
@@ -41,7 +42,7 @@ class ViewMenus(QObject):
         if self.menu is not None:
             self.menu.deleteLater()
         menu = self.menu = QMenu(self._shell)
-        menu.setAccessibleName(f"What is done in this view: {view}")
+        menu.setAccessibleName(tr("What is done in this view: {view}", view=view))
         self._shell.actions_.refresh()
         for name in MENUS[view]:
             if name:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from ..formats.registry import exporter
 from ..session.choosing import Choosing
 from ..session.commands import keys, record, sections, shapes
+from ..tongue import tr
 from . import files, looks, printing
 from .form.formview import FormView
 from .ground.groundview import GroundView
@@ -113,15 +114,15 @@ def _page(shell: Shell, page: PageView) -> None:
 
 
 VIEWS: tuple[View, ...] = (
-    View("sheet", "Sheet", "The recording folded into bars", "Ctrl+1", SheetPage),
-    View("ground", "Ground", "Tuning, tempo, bars and meters with their evidence", "Ctrl+2",
+    View("sheet", tr("Sheet"), tr("The recording folded into bars"), "Ctrl+1", SheetPage),
+    View("ground", tr("Ground"), tr("Tuning, tempo, bars and meters with their evidence"), "Ctrl+2",
          lambda s: GroundView(s.session, s.theme, Choosing(s.session)), _ground),
-    View("key", "Key", "What speaks for which key, and chords from outside it", "Ctrl+3",
+    View("key", tr("Key"), tr("What speaks for which key, and chords from outside it"), "Ctrl+3",
          lambda s: KeyView(s.session, s.theme), _key),
-    View("form", "Form", "The whole song, each section every time it comes, what differs", "Ctrl+4",
+    View("form", tr("Form"), tr("The whole song, each section every time it comes, what differs"), "Ctrl+4",
          lambda s: FormView(s.session, s.theme), _form),
-    View("hand", "Hand", "Shapes, other ways to hold them, capo and tuning", "Ctrl+5",
+    View("hand", tr("Hand"), tr("Shapes, other ways to hold them, capo and tuning"), "Ctrl+5",
          lambda s: HandView(s.session, s.theme, Choosing(s.session)), _hand),
-    View("page", "Page", "The chart on paper: which paper, how large, what is on it; print it or write it", "Ctrl+6",
+    View("page", tr("Page"), tr("The chart on paper: which paper, how large, what is on it; print it or write it"), "Ctrl+6",
          lambda s: PageView(s.session, s.theme, s.wishes, lambda: s.sheet.per_row), _page),
 )  # fmt: skip

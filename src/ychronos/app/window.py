@@ -31,6 +31,7 @@ from ..song.doubting import Doubt
 from ..song.model import Song
 from ..song.titles import title_of
 from ..song.words import clock_text
+from ..tongue import tr
 from . import alerts, files, looks
 from .actions import Actions
 from .desk import heard
@@ -161,7 +162,7 @@ class Window(Opener):
         down.addWidget(self.desk)
         self.setCentralWidget(middle)
         menus = self.actions_.fill_menu_bar(self.menuBar())
-        self.loops_menu, self.marks_menu = QMenu("Recent loops", self), QMenu("Marks", self)
+        self.loops_menu, self.marks_menu = QMenu(tr("Recent loops"), self), QMenu(tr("Marks"), self)
         listen_menu = menus["&Listen"]
         before = self.actions_.actions["mark"]
         listen_menu.insertMenu(before, self.loops_menu)
@@ -169,7 +170,7 @@ class Window(Opener):
         self.loops_menu.aboutToShow.connect(self._fill_loops)
         self.marks_menu.aboutToShow.connect(self._fill_marks)
         file_menu = menus["&File"]
-        self.recent_menu, demo_menu = QMenu("Recent", self), QMenu("Demo songs", self)
+        self.recent_menu, demo_menu = QMenu(tr("Recent"), self), QMenu(tr("Demo songs"), self)
         save_action = self.actions_.actions["save"]
         file_menu.insertMenu(save_action, self.recent_menu)
         file_menu.insertMenu(save_action, demo_menu)
@@ -264,7 +265,9 @@ class Window(Opener):
         self.refresh_recent()
         left = self.settings.left()
         if left is not None and files.is_there(left.path):
-            self.welcome.offer_to_go_on(f"Go on with “{left.title or title_of(left.path)}”, bar {left.bar}")
+            self.welcome.offer_to_go_on(
+                tr("Go on with “{title}”, bar {bar}", title=left.title or title_of(left.path), bar=left.bar)
+            )
 
     @property
     def ground(self) -> GroundView:
@@ -420,7 +423,7 @@ class Window(Opener):
             action = self.loops_menu.addAction(heard.loop_name(self, i))
             action.triggered.connect(lambda _=False, i=i: heard.loop_again(self, i))
         if not self.practice.loops:
-            self.loops_menu.addAction("Nothing yet").setEnabled(False)
+            self.loops_menu.addAction(tr("Nothing yet")).setEnabled(False)
 
     def _fill_marks(self) -> None:
         song = self.session.song
@@ -431,7 +434,7 @@ class Window(Opener):
             action = self.marks_menu.addAction(words)
             action.triggered.connect(lambda _=False, i=i: marks.go_to_mark(self.session, i))
         if song is None or not song.marks:
-            self.marks_menu.addAction("Nothing yet").setEnabled(False)
+            self.marks_menu.addAction(tr("Nothing yet")).setEnabled(False)
 
     def _context_menu(self, at: QPoint) -> None:
         if self.context_menu is not None:
@@ -478,13 +481,13 @@ class Window(Opener):
     def _job_stopped(self) -> None:
         choices = {"Analyse": self.analyse_again} if self.session.recording and self.session.song is None else {}
         what = (
-            "What was found so far stays."
+            tr("What was found so far stays.")
             if self.session.song
-            else "The recording stays open."
+            else tr("The recording stays open.")
             if self.session.recording
-            else "Nothing was opened."
+            else tr("Nothing was opened.")
         )
-        self.notice.say(f"Stopped. {what}", choices, error=False)
+        self.notice.say(tr("Stopped. {what}", what=what), choices, error=False)
 
     def _job_over(self) -> None:
         self.strip.hide()
@@ -493,7 +496,7 @@ class Window(Opener):
         self.tape.follow()
         if time.monotonic() - self._since > alerts.LONG and alerts.is_away(self):
             title = self.session.song.title if self.session.song is not None else self.session.title or "Ychronos"
-            alerts.tell(self, title, f"{self._stage}: over")
+            alerts.tell(self, title, tr("{stage}: over", stage=self._stage))
 
     def cancel_job(self, forget: bool = False) -> None:
         """Ask the work under way to stop; with ``forget`` nobody waits for it any more, whatever comes of it."""
@@ -512,7 +515,7 @@ class Window(Opener):
         if not self.session.dirty:
             return True
         title = self.session.song.title if self.session.song else ""
-        answer = self.ask_save(f"“{title}” has changes that are not saved.")
+        answer = self.ask_save(tr("“{title}” has changes that are not saved.", title=title))
         if answer == QMessageBox.StandardButton.Save:
             return files.save(self)
         return answer == QMessageBox.StandardButton.Discard
@@ -520,13 +523,13 @@ class Window(Opener):
     def ask_save(self, text: str) -> QMessageBox.StandardButton:
         buttons = QMessageBox.StandardButton
         return QMessageBox.question(
-            self, "Save?", text + " Save them?", buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save
+            self, tr("Save?"), text + tr(" Save them?"), buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save
         )
 
     def ask_replace(self, path: Path) -> bool:
         buttons = QMessageBox.StandardButton
-        text = f"“{shown(path)}” is there already. Replace it?"
-        return QMessageBox.question(self, "Replace?", text, buttons.Yes | buttons.No, buttons.No) == buttons.Yes
+        text = tr("“{shown}” is there already. Replace it?", shown=shown(path))
+        return QMessageBox.question(self, tr("Replace?"), text, buttons.Yes | buttons.No, buttons.No) == buttons.Yes
 
     def close_document(self) -> None:
         self.cancel_job(forget=True)
@@ -547,11 +550,13 @@ class Window(Opener):
     def _unkept(self, why: str) -> None:
         """Unsaved work is not on the disk, or is again."""
         if why:
-            self.notice.say(f"Unsaved work cannot be kept safe: {why}.", {"Save as…": lambda: files.save_as(self)})
+            self.notice.say(
+                tr("Unsaved work cannot be kept safe: {why}.", why=why), {"Save as…": lambda: files.save_as(self)}
+            )
             self._keep_timer.start()
         else:
             self._keep_timer.stop()
-            self.notice.say("Unsaved work is kept safe again.", error=False)
+            self.notice.say(tr("Unsaved work is kept safe again."), error=False)
 
     def offer_recovery(self) -> bool:
         """Show what earlier runs left unsaved; False when there is nothing."""
@@ -621,6 +626,10 @@ class Window(Opener):
             self.open_path(files[0])
             if len(files) > 1:
                 self.notice.say(
-                    f"One song is open at a time: “{files[0].name}” was opened, the other {len(files) - 1} left.",
+                    tr(
+                        "One song is open at a time: “{name}” was opened, the other {count} left.",
+                        name=files[0].name,
+                        count=len(files) - 1,
+                    ),
                     error=False,
                 )

@@ -22,6 +22,7 @@ import soundfile
 from numpy.typing import NDArray
 
 from ..paths import shown
+from ..tongue import tr
 
 BLOCK = 1 << 17  # frames decoded at a time
 LOG = logging.getLogger("ychronos.decode")
@@ -88,11 +89,11 @@ def open_stream(path: Path) -> Stream:
     except (OSError, ValueError) as error:
         raise AudioError(_why_unreadable(path, error)) from None
     if stat.S_ISDIR(found.st_mode):
-        raise AudioError(f"“{name}” is a folder, not a recording.")
+        raise AudioError(tr("“{name}” is a folder, not a recording.", name=name))
     if not stat.S_ISREG(found.st_mode):
-        raise AudioError(f"“{name}” is a device or a pipe; only files can be read.")
+        raise AudioError(tr("“{name}” is a device or a pipe; only files can be read.", name=name))
     if found.st_size == 0:
-        raise AudioError(f"“{name}” is empty: the file has no bytes in it.")
+        raise AudioError(tr("“{name}” is empty: the file has no bytes in it.", name=name))
     for opened in (_open_sndfile, _open_av):
         try:
             stream = opened(path)
@@ -101,7 +102,7 @@ def open_stream(path: Path) -> Stream:
             continue
         _check(stream, name)
         return stream
-    raise AudioError(f"“{name}” is not a recording I can read: it holds no sound in a known format.")
+    raise AudioError(tr("“{name}” is not a recording I can read: it holds no sound in a known format.", name=name))
 
 
 def _check(stream: Stream, name: str) -> None:
@@ -109,22 +110,37 @@ def _check(stream: Stream, name: str) -> None:
     lowest, highest = RATES
     if not lowest <= stream.rate <= highest:
         raise AudioError(
-            f"“{name}” says that it has {stream.rate} samples a second; from {lowest} to {highest} can be read."
+            tr(
+                "“{name}” says that it has {rate} samples a second; from {lowest} to {highest} can be read.",
+                name=name,
+                rate=stream.rate,
+                lowest=lowest,
+                highest=highest,
+            )
         )
     if not 1 <= stream.channels <= CHANNELS:
-        raise AudioError(f"“{name}” says that it has {stream.channels} channels; up to {CHANNELS} can be read.")
+        raise AudioError(
+            tr(
+                "“{name}” says that it has {channels} channels; up to {channels2} can be read.",
+                name=name,
+                channels=stream.channels,
+                channels2=CHANNELS,
+            )
+        )
 
 
 def _why_unreadable(path: Path, error: OSError | ValueError) -> str:
     if not isinstance(error, OSError):
-        return f"“{shown(path)}” cannot be the name of a file."
+        return tr("“{shown}” cannot be the name of a file.", shown=shown(path))
     if isinstance(error, FileNotFoundError):
-        return f"“{shown(path)}” is not there any more: {path.parent} holds no such file."
+        return tr(
+            "“{shown}” is not there any more: {parent} holds no such file.", shown=shown(path), parent=path.parent
+        )
     if isinstance(error, IsADirectoryError):
-        return f"“{shown(path)}” is a folder, not a recording."
+        return tr("“{shown}” is a folder, not a recording.", shown=shown(path))
     if isinstance(error, PermissionError):
-        return f"“{shown(path)}” may not be read: its permissions forbid it."
-    return f"“{shown(path)}” cannot be read: {error.strerror or error}."
+        return tr("“{shown}” may not be read: its permissions forbid it.", shown=shown(path))
+    return tr("“{shown}” cannot be read: {strerror}.", shown=shown(path), strerror=error.strerror or error)
 
 
 def _open_sndfile(path: Path) -> Stream:

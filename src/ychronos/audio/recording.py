@@ -20,6 +20,7 @@ import soxr
 from numpy.typing import NDArray
 
 from ..paths import shown
+from ..tongue import tr
 from .decode import HOURS, LOUDEST, AudioError, Cancelled, Samples, Stream, content_hash, open_stream
 from .whole import missing
 
@@ -137,23 +138,30 @@ def load(
         before = path.stat()
         found = _decode(path, stream, keep_samples, progress, cancelled)
     except FileNotFoundError:  # between opening it and looking at it
-        raise AudioError(f"“{shown(path)}” is not there any more.") from None
+        raise AudioError(tr("“{shown}” is not there any more.", shown=shown(path))) from None
     except OSError as error:
         if error.errno in (errno.ENOSPC, errno.EDQUOT):
             raise AudioError(
-                f"“{shown(path)}” is long and wants room for a while, but the disk of {tempfile.gettempdir()} is full. "
-                "Make room there and open it again."
+                tr(
+                    "“{shown}” is long and wants room for a while, but the disk of {folder} is full. Make room there and open it again.",
+                    shown=shown(path),
+                    folder=tempfile.gettempdir(),
+                )
             ) from None
         raise AudioError(
-            f"“{shown(path)}” could not be held in memory or on disk: {error.strerror or error}."
+            tr(
+                "“{shown}” could not be held in memory or on disk: {strerror}.",
+                shown=shown(path),
+                strerror=error.strerror or error,
+            )
         ) from None
     try:
         sha, after = content_hash(path, cancelled), path.stat()
     except (AudioError, OSError):
-        return replace(found, note="The file went away while it was read; what could be read is here.")
+        return replace(found, note=tr("The file went away while it was read; what could be read is here."))
     if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
         return replace(
-            found, note="The file was still being written while it was read; open it again when it is whole."
+            found, note=tr("The file was still being written while it was read; open it again when it is whole.")
         )
     return replace(found, sha256=sha)
 
@@ -188,7 +196,9 @@ def _decode(
         mixed = block.mean(axis=1, dtype=np.float32) if block.shape[1] > 1 else block[:, 0]
         frames += len(block)
         if frames > HOURS * 3600 * stream.rate:
-            raise AudioError(f"“{shown(path)}” lasts more than {HOURS} hours; cut it into parts.")
+            raise AudioError(
+                tr("“{shown}” lasts more than {hours} hours; cut it into parts.", shown=shown(path), hours=HOURS)
+            )
         peaks.feed(mixed)
         signal.feed(mixed)
         if keep_samples:
@@ -196,15 +206,16 @@ def _decode(
         if stream.frames:
             progress(min(1.0, frames / stream.frames))
     if not frames:
-        raise AudioError(f"“{shown(path)}” holds no sound: not one sample could be decoded.")
+        raise AudioError(tr("“{shown}” holds no sound: not one sample could be decoded.", shown=shown(path)))
     note = ""
     if stream.frames and frames < SHORTFALL * stream.frames:
-        note = (
-            f"The file breaks off: {frames / stream.rate:.1f} s of the {stream.frames / stream.rate:.1f} s "
-            "it promises could be read."
+        note = tr(
+            "The file breaks off: {frames:.1f} s of the {frames2:.1f} s it promises could be read.",
+            frames=frames / stream.rate,
+            frames2=stream.frames / stream.rate,
         )
     elif lacking := missing(path):
-        note = f"The file breaks off, as a download that is not complete: {lacking}."
+        note = tr("The file breaks off, as a download that is not complete: {lacking}.", lacking=lacking)
     lines = peaks.finish()
     loudest = float(np.abs(lines).max())
     return Recording(

@@ -10,6 +10,8 @@ from __future__ import annotations
 import struct
 from pathlib import Path
 
+from ..tongue import tr
+
 TAIL = 1 << 17  # bytes in which the last Ogg page begins; a page has 65,307 at most
 HEAD = 1 << 12
 SPARE = 64  # bytes that may be missing at the end of a chunk without any sound being lost
@@ -27,13 +29,13 @@ def missing(path: Path) -> str:
     except OSError:
         return ""
     if path.suffix.lower() in UNFINISHED:
-        return "its name says that it is still being downloaded"
+        return tr("its name says that it is still being downloaded")
     if head[:4] in (b"RIFF", b"FORM"):
         return _chunks(head, size, "<" if head[:4] == b"RIFF" else ">")
     if head[:4] == b"OggS":
         last = tail.rfind(b"OggS")
         if last < 0 or len(tail) < last + 6 or not tail[last + 5] & 4:
-            return "the end of its stream is missing"
+            return tr("the end of its stream is missing")
         return ""
     return _mpeg(head, size)
 
@@ -47,7 +49,11 @@ def _chunks(head: bytes, size: int, order: str) -> str:
             if length in (0, 0xFFFFFFFF, 0x7FFFFFFF) or length > 0xFFFFFF00:
                 return ""  # written without knowing the length
             there = size - at - 8
-            return f"{there / length:.0%} of the sound it promises is there" if there < length - SPARE else ""
+            return (
+                tr("{there:.0%} of the sound it promises is there", there=there / length)
+                if there < length - SPARE
+                else ""
+            )
         at += 8 + length + length % 2
     return ""
 
@@ -62,5 +68,9 @@ def _mpeg(head: bytes, size: int) -> str:
             if not flags & 2:
                 return ""
             length = struct.unpack(">I", head[place : place + 4])[0]
-            return f"{size / length:.0%} of the sound it promises is there" if 0 < size < 0.98 * length else ""
+            return (
+                tr("{size:.0%} of the sound it promises is there", size=size / length)
+                if 0 < size < 0.98 * length
+                else ""
+            )
     return ""

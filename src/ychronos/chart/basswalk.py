@@ -11,6 +11,7 @@ from ..song.bassnotes import BassNote, between
 from ..song.grid import Position
 from ..song.model import Song
 from ..theory.chord import Chord
+from ..tongue import tr
 from .tablature import in_a_row
 
 SURE = 0.45  # a note less probable than this is not written
@@ -102,17 +103,17 @@ def words(song: Song, bar: int) -> str:
     steps = walk(song, bar)
     start = song.grid.bar_range(bar)[0]
     if steps:
-        text = "walks " + " ".join(s.name for s in steps)
+        text = tr("walks ") + " ".join(s.name for s in steps)
         after = _notes(song, bar + 1)[:1] if bar + 1 < len(song.grid.bars) else []
         if after and after[0][1].note != steps[-1].note:
             at = song.grid.bar_range(bar + 1)[0]
-            text += f" into {song.note_name(song.chord_index(at), after[0][1].note % 12)}"
+            text += tr(" into {note}", note=song.note_name(song.chord_index(at), after[0][1].note % 12))
         where = frets(song, bar)
         return f"{text} ({where})" if where else text
     classes = list(dict.fromkeys(n.note % 12 for _, n in notes))
     chord = _chord_at(song, start)
     if chord.root is not None and len(classes) == 2 and {(c - chord.root) % 12 for c in classes} == {0, 7}:
-        return "root and fifth in turn"
+        return tr("root and fifth in turn")
     if len(classes) == 1:
-        return f"holds {song.note_name(song.chord_index(start), classes[0])}"
+        return tr("holds {note}", note=song.note_name(song.chord_index(start), classes[0]))
     return ""

@@ -18,6 +18,7 @@ from ..song.grid import Position
 from ..song.model import Song
 from ..song.words import ordinal, plural, steps_text
 from ..theory.chord import Chord
+from ..tongue import tr
 
 MOST_CHANGES = 0.25  # of a pass's bars that may be other, for it to be one line that says what is other
 IN_A_LINE = 4  # bars, by which it is told what is shorter
@@ -355,13 +356,15 @@ def fold_words(song: Song, part: Fold) -> str:
     if part.phrases:
         text += ": " + ", ".join(phrase_words(p) for p in part.phrases)
     for ending in part.endings:
-        text += f"; {times_words(ending.times)} time: " + " | ".join(names(song, b) for b in ending.bars)
+        text += tr("; {times} time: ", times=times_words(ending.times)) + " | ".join(
+            names(song, b) for b in ending.bars
+        )
     return text
 
 
 def phrase_words(phrase: Phrase) -> str:
     """``4 bars ×3``."""
-    return plural(len(phrase.bars), "bar") + (f" ×{phrase.times}" if phrase.times > 1 else "")
+    return plural(len(phrase.bars), "bar", "bars") + (f" ×{phrase.times}" if phrase.times > 1 else "")
 
 
 def bar_words(song: Song, bar: int) -> str:
@@ -373,7 +376,7 @@ def bar_words(song: Song, bar: int) -> str:
     for offset, _, i in inside:
         beat, rest = divmod(offset, 1)
         where = int(beat) + song.grid.bars[bar].first
-        told.append(f"{song.chord_name(i)} {'after' if rest else 'on'} {where}")
+        told.append(f"{song.chord_name(i)} {tr('after') if rest else tr('on')} {where}")
     return ", ".join(told)
 
 
@@ -386,23 +389,30 @@ def again_words(song: Song, parts: list[Part], part: Again) -> str:
     """``as the 1st time, but 7th bar: D``; bars are counted from the start of what is written."""
     other = parts[part.of].sections[max(0, part.time - 1)]
     name, mine = song.sections[other].name, song.sections[part.sections[0]].name
-    text = f"as the {ordinal(song.pass_number(other))} time" if name == mine else f"as {name}"
+    bare = tr("the {ordinal} time", ordinal=ordinal(song.pass_number(other))) if name == mine else name
+    text = tr("as {name}", name=bare)
     written = parts[part.of]
     assert isinstance(written, Fold)
     flat = _half(played(written, part.time), part.half)
     if part.half:
-        text = f"{'first' if part.half == 1 else 'second'} half of {text.removeprefix('as ')}"
+        half = tr("first half of {what}") if part.half == 1 else tr("second half of {what}")
+        text = half.format(what=bare)
     text += f", {steps_text(part.moved)}" if part.moved else ""
-    changes = [f"{ordinal(flat.index(there) + 1)} bar: {bar_words(song, here)}" for there, here in part.changes]
-    text += ", but " + "; ".join(changes) if changes else ""
-    return text + (", then " + " | ".join(bar_words(song, b) for b in part.more) if part.more else "")
+    changes = [
+        tr("{ordinal} bar: {bar}", ordinal=ordinal(flat.index(there) + 1), bar=bar_words(song, here))
+        for there, here in part.changes
+    ]
+    text += tr(", but ") + "; ".join(changes) if changes else ""
+    return text + (tr(", then ") + " | ".join(bar_words(song, b) for b in part.more) if part.more else "")
 
 
 def leaving_words(song: Song, parts: list[Part]) -> str:
     """In plain words where it goes on after what one has gone back for: ``when played again: on to Ending``."""
     after = next((p for p in parts if not isinstance(p, Back) and p.coda), None)
     return (
-        f"when played again: on to {song.sections[after.sections[0]].name}" if after else "when played again: the end"
+        tr("when played again: on to {name}", name=song.sections[after.sections[0]].name)
+        if after
+        else tr("when played again: the end")
     )
 
 
@@ -411,15 +421,15 @@ def back_words(song: Song, parts: list[Part], part: Back, plain: bool = False) -
     Ending``."""
     first, last = (song.sections[parts[k].sections[0]].name for k in (part.first, part.last))
     on = parts.index(part) < len(parts) - 1
-    which = f"{first} to {last}" if first != last else first
+    which = tr("{first} to {last}", first=first, last=last) if first != last else first
     if plain:
         after = next((p for p in parts[parts.index(part) + 1 :] if not isinstance(p, Back)), None)
         bar = song.grid.number(song.section_bars(parts[part.first].sections[0])[0])
-        then = song.sections[after.sections[0]].name if after else "the end"
-        return f"{which} as above, from bar {bar} on, then {then}"
-    return f"D.S. al coda: again from the sign, {which}, then the coda" if on else f"D.S. al fine: again from the sign, {which}, then the end"  # fmt: skip
+        then = song.sections[after.sections[0]].name if after else tr("the end")
+        return tr("{which} as above, from bar {bar} on, then {then}", which=which, bar=bar, then=then)
+    return tr('D.S. al coda: again from the sign, {which}, then the coda', which=which) if on else tr('D.S. al fine: again from the sign, {which}, then the end', which=which)  # fmt: skip
 
 
 def times_words(times: tuple[int, ...]) -> str:
     """``1st and 3rd``."""
-    return " and ".join(ordinal(t) for t in times)
+    return tr(" and ").join(ordinal(t) for t in times)

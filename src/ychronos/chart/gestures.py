@@ -13,14 +13,15 @@ from fractions import Fraction
 from ..song import statements
 from ..song.model import Song
 from ..song.sung import nobody_sings
-from ..song.words import bars_text, plural
+from ..song.words import bars_text
 from ..theory.chord import Chord
+from ..tongue import tr, trn
 from .folding import says, times_words
 
 SHORTEST = 4  # bars of a section that can have a turnaround, or be a vamp
 ROUNDS = 4  # of a vamp
 LONGEST_TAG = 4  # bars
-_RINGS, _STOPS = "the last chord rings out", "stops short at the end"
+_RINGS, _STOPS = tr("the last chord rings out"), tr("stops short at the end")
 _ENDS = {"rings": _RINGS, "held": _RINGS, "stops": _STOPS, "stopped": _STOPS}
 FAR = (4, 9)  # semitones above home of the chords that a longer turnaround begins on instead
 
@@ -50,8 +51,8 @@ def voiced(song: Song, sections: tuple[int, ...]) -> list[str]:
     if not mute:
         return []
     if len(mute) == len(sections):
-        return ["nobody sings"]
-    return [f"nobody sings the {times_words(tuple(k + 1 for k in mute))} time"]
+        return [tr("nobody sings")]
+    return [tr("nobody sings the {times} time", times=times_words(tuple(k + 1 for k in mute)))]
 
 
 def _closing(song: Song, section: int) -> str:
@@ -63,7 +64,7 @@ def _closing(song: Song, section: int) -> str:
     if song.closing.kind == "fades":
         grid = song.grid
         bar = grid.bar_at(max(Fraction(0), min(Fraction(grid.position(song.closing.at)), grid.end - Fraction(1, 64))))
-        return f"fades out from bar {grid.number(bar)} on"
+        return tr("fades out from bar {number} on", number=grid.number(bar))
     return _ENDS.get(song.closing.kind, "")
 
 
@@ -73,7 +74,7 @@ def _vamp(song: Song, bars: range) -> str:
         if len(bars) >= ROUNDS * period and play[period:] == play[:-period]:
             names = _names(song, range(bars[0], bars[0] + period))
             if len(names) <= 2:
-                return f"a vamp on {' and '.join(names)}" if names else ""
+                return tr("a vamp on {names}", names=tr(" and ").join(names)) if names else ""
     return ""
 
 
@@ -104,7 +105,7 @@ def _turnaround(song: Song, section: int, bars: range) -> str:
         if following.root != home or len(set(roots)) < 2 or roots[0] is None:
             continue
         if roots[0] == home or ((roots[0] - home) % 12 in FAR and len(roots) > 2):
-            return f"turnaround in {bars_text(song.grid, first, bars[-1])}"
+            return tr("turnaround in {bars}", bars=bars_text(song.grid, first, bars[-1]))
     return ""
 
 
@@ -133,6 +134,12 @@ def _tag(song: Song, section: int, bars: range) -> str:
         again = [[says(song, b) for b in bars[k : k + phrase]] for k in range(usual, len(bars), phrase)]
         # the very last bar may ring on another chord than the phrase does
         if all(round_[:-1] == model[:-1] for round_ in again) and all(r[-1] == model[-1] for r in again[:-1]):
-            times = {1: "once", 2: "twice", 3: "three times"}[more // phrase]
-            return f"tag: the last {plural(phrase, 'bar') if phrase > 1 else 'bar'} {times} more"
+            times = {1: tr("once"), 2: tr("twice"), 3: tr("three times")}[more // phrase]
+            return trn(
+                "tag: the last bar {times} more",
+                "tag: the last {count} bars {times} more",
+                phrase,
+                count=phrase,
+                times=times,
+            )
     return ""

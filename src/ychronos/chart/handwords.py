@@ -12,6 +12,7 @@ from ..guitar.setups import Choice
 from ..song.model import Song
 from ..song.words import plural
 from ..theory.notation import key_text
+from ..tongue import sentence, tr
 from .used import Used, remarks
 
 SPEAKS = 0.25  # share from which on the record (or the hand) speaks for a capo
@@ -22,23 +23,25 @@ HARD_ONES = 3  # named in a row
 def choice_words(song: Song, choice: Choice, among: Sequence[Choice]) -> tuple[str, str]:
     """Two lines: ``Capo 3 · shapes of G major``, ``no barre · the record speaks for it``."""
     guitar = GuitarSetup(choice.strings, choice.capo, moved=song.guitar.moved)
-    where = f"Capo {choice.capo}" if choice.capo else "No capo"
+    where = tr("Capo {capo}", capo=choice.capo) if choice.capo else tr("No capo")
     if len({c.strings for c in among}) > 1:
-        where = f"{guitar.tuning_name[:1].upper()}{guitar.tuning_name[1:]}, {where.lower()}"
-    first = f"{where} · {key_text(guitar.shape_key(song.main_key()), song.notation)} shapes"
+        where = f"{sentence(tr(guitar.tuning_name))}, {tr('capo {capo}', capo=choice.capo) if choice.capo else tr('no capo')}"
+    first = tr("{where} · {key} shapes", where=where, key=key_text(guitar.shape_key(song.main_key()), song.notation))
     parts = []
     if choice.heard is not None and choice.share >= 0.02:
         parts.append(
-            f"the record says so ({choice.share:.0%})" if choice.share >= SPEAKS else f"heard {choice.share:.0%}"
+            tr("the record says so ({share:.0%})", share=choice.share)
+            if choice.share >= SPEAKS
+            else tr("heard {share:.0%}", share=choice.share)
         )
-    parts.append("no barre" if not choice.barres else plural(choice.barres, "barre chord"))
+    parts.append(tr("no barre") if not choice.barres else plural(choice.barres, "barre chord", "barre chords"))
     names = []
     for chord, _ in choice.hard[:HARD_ONES]:
         index = next((i for i, s in enumerate(song.chords) if s.chord.transposed(song.guitar.moved) == chord), None)
         if index is not None:
             names.append(song.shape_name_on(guitar, index))
     if names:
-        parts.append("hard: " + ", ".join(dict.fromkeys(names)))
+        parts.append(tr("hard: ") + ", ".join(dict.fromkeys(names)))
     return first, " · ".join(parts)
 
 
@@ -56,17 +59,23 @@ def level_words(song: Song, shapes: Sequence[Used], lost: Sequence[str], guitar:
     wide = sum(u.held.wide for u in shapes)
     parts = [level.tip.rstrip(".")]
     if level.barre > 2:
-        parts.append("no barre" if not barres else plural(barres, "barre chord"))
+        parts.append(tr("no barre") if not barres else plural(barres, "barre chord", "barre chords"))
     if wide:
-        parts.append(f"{plural(wide, 'wide stretch', 'wide stretches')}: warm up, and rest when it hurts")
+        parts.append(
+            tr(
+                "{stretches}: warm up, and rest when it hurts",
+                stretches=plural(wide, "wide stretch", "wide stretches"),
+            )
+        )
     without = [u for u in shapes if u.held.lost]
     if without:
         names = [
-            f"{u.title} without " + " and ".join(song.shape_note_on(guitar, u.first, n) for n in sorted(u.held.lost))
+            tr("{title} without ", title=u.title)
+            + tr(" and ").join(song.shape_note_on(guitar, u.first, n) for n in sorted(u.held.lost))
             for u in without[:3]
         ]
-        more = f" and {len(without) - 3} more" if len(without) > 3 else ""
-        parts.append("simpler: " + ", ".join(names) + more)
+        more = tr(" and {count} more", count=len(without) - 3) if len(without) > 3 else ""
+        parts.append(tr("simpler: ") + ", ".join(names) + more)
     parts += lost
     return " · ".join(parts)
 
@@ -86,10 +95,10 @@ def handed_words(song: Song, one: Used, shape: Shape, guitar: GuitarSetup) -> st
     words = remarks(song, Used(one.name, held, one.first, one.times), guitar)
     notes = [s + guitar.capo + f for s, f in zip(guitar.strings, shape, strict=True) if f is not None]
     if notes:
-        words.append(f"{song.shape_note_on(guitar, one.first, max(notes) % 12)} on top")
+        words.append(tr("{shape_note_on} on top", shape_note_on=song.shape_note_on(guitar, one.first, max(notes) % 12)))
     chord = song.chords[one.first].chord.transposed(guitar.moved)
     if song.heard.knows(chord) and not guitar.moved:
-        words.append("agrees with the record" if _agrees(song, one, shape, guitar) else "less like the record")
+        words.append(tr("agrees with the record") if _agrees(song, one, shape, guitar) else tr("less like the record"))
     return ", ".join(words)
 
 
@@ -97,7 +106,7 @@ def same_words(song: Song, one: Used, guitar: GuitarSetup) -> str:
     """``the same notes: Am7/C``: what else the notes of a chord are called, as a shape; "" where they have one name."""
     span = song.chords[one.first]
     others = [song.shape_name_of(guitar, c, span.start) for c in same_notes(span.chord, song.key_at(span.start))[:2]]
-    return f"the same notes: {', '.join(others)}" if others else ""
+    return tr("the same notes: {others}", others=", ".join(others)) if others else ""
 
 
 def _agrees(song: Song, one: Used, shape: Shape, guitar: GuitarSetup) -> bool:

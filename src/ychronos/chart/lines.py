@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from ..song.model import Song
 from ..song.noted import Noted
 from ..song.words import bars_text, ordinal
+from ..tongue import tr
 from . import folding, rows
 from .folding import Again, Back, Fold
 from .gestures import gestures, voiced
@@ -70,8 +71,14 @@ class Own:
 
 def played_words(song: Song, own: Own) -> list[str]:
     """The strokes and lines of a pass in words: ``strokes from bar 5: D-d-``, ``line in bar 6: A3 5``."""
-    strokes = [f"strokes from bar {song.grid.number(bar)}: {figure}" for bar, figure in own.strokes]
-    return strokes + [f"line in {bars_text(song.grid, a, b - 1)}: {line_words(song, a, b)}" for a, b in own.lines]
+    strokes = [
+        tr("strokes from bar {number}: {figure}", number=song.grid.number(bar), figure=figure)
+        for bar, figure in own.strokes
+    ]
+    return strokes + [
+        tr("line in {bars}: {line}", bars=bars_text(song.grid, a, b - 1), line=line_words(song, a, b))
+        for a, b in own.lines
+    ]
 
 
 def untold(
@@ -138,8 +145,8 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
         if plain and not isinstance(part, Back) and part.leaves:
             made[-1] = replace(made[-1], after=folding.leaving_words(song, parts))
         if not plain and not isinstance(part, Back):
-            made[0] = replace(made[0], before="Coda" if part.coda else "Sign" if part.segno else "")
-            made[-1] = replace(made[-1], after=("to the coda" if leads_on else "Fine") if part.leaves else "")
+            made[0] = replace(made[0], before=tr("Coda") if part.coda else tr("Sign") if part.segno else "")
+            made[-1] = replace(made[-1], after=(tr("to the coda") if leads_on else tr("Fine")) if part.leaves else "")
         found = dict.fromkeys(words for i in _told_of(part) for words in gestures(song, i))
         out += [*made[:-1], replace(made[-1], gestures=(*found, *voiced(song, part.sections)))]
     return out
@@ -173,7 +180,7 @@ def _written(song: Song, part: Fold, per_row: int, written: tuple[int, ...]) -> 
         if not part.endings:
             out[-1] = replace(out[-1], repeats=(out[-1].repeats[0], True))
     for ending in part.endings:
-        words = folding.times_words(ending.times) + " time"
+        words = folding.times_words(ending.times) + tr(" time")
         for k in range(0, len(ending.bars), per_row):
             out.append(Line(ending.bars[k : k + per_row], ending=words if not k else ""))
         if min(ending.times) < part.times:  # one goes back after it at least once
@@ -183,7 +190,7 @@ def _written(song: Song, part: Fold, per_row: int, written: tuple[int, ...]) -> 
     for k in range(part.times):
         here = slice(k * len(own) // part.times, (k + 1) * len(own) // part.times)  # all passes of a fold are as long
         if k:
-            passes.append(Unwritten(f"{ordinal(k + 1)} time", own[here], written[here]))
+            passes.append(Unwritten(tr("{ordinal} time", ordinal=ordinal(k + 1)), own[here], written[here]))
         elif part.phrases:  # rounds of a phrase that are not written
             again = [(b, w) for b, w in zip(own[here], written[here], strict=True) if b != w]
             passes.append(Unwritten("", tuple(b for b, _ in again), tuple(w for _, w in again)))
@@ -201,7 +208,7 @@ def _sentence(
     own = (Unwritten("", _own_bars(song, part.sections), written),)
     if isinstance(part, Back):
         words, clock = folding.back_words(song, parts, part, plain), clock.split(",")[0]
-        return Line(words=words, opens=True, title="Again" if plain else "D.S.", clock=clock, unwritten=own)
+        return Line(words=words, opens=True, title=tr("Again") if plain else tr("D.S."), clock=clock, unwritten=own)
     name = folding.title(song, part.sections)
     _, which = rows.section_title(song, part.sections[0])
     words = folding.again_words(song, parts, part)

@@ -13,6 +13,7 @@ from ..song.grid import Position
 from ..song.model import Song
 from ..song.words import clock_text, ordinal
 from ..theory.notation import key_text
+from ..tongue import tr
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,7 @@ def shown_names(song: Song, index: int, ascii_only: bool = False) -> tuple[str, 
 
 def signs_line(song: Song, ascii_only: bool = False) -> str:
     """What the signs after names mean, for those that occur, or ""."""
-    words = {"held": "struck once and left to ring", "stopped": "cut short"}
+    words = {"held": tr("struck once and left to ring"), "stopped": tr("cut short")}
     said = [f"{song.sign(i, ascii_only)} {words[s.articulation]}" for i, s in enumerate(song.chords)
             if s.articulation in words and not s.chord.is_none]  # fmt: skip
     return " · ".join(dict.fromkeys(said))
@@ -107,17 +108,25 @@ def guitar_line(song: Song) -> str:
     guitar = song.guitar
     if guitar.usual:
         return ""
-    names = {"sounding": "names are what sounds", "shapes": "names are shapes", "both": "shapes in brackets"}
+    names = {
+        "sounding": tr("names are what sounds"),
+        "shapes": tr("names are shapes"),
+        "both": tr("shapes in brackets"),
+    }
     strings = "" if guitar.tuning_name in ("standard", guitar.string_names) else f" ({guitar.string_names})"
-    text = f"Guitar: {guitar.describe()}{strings}"
+    text = tr("Guitar: {describe}{strings}", describe=guitar.describe(), strings=strings)
     key = song.main_key()
     if guitar.moved:
-        text += f"; the record is in {key_text(key, song.notation)}"
+        text += tr("; the record is in {key}", key=key_text(key, song.notation))
     if guitar.plain:
         return f"{text}."
     sounds = key_text(guitar.key_moved(key, guitar.moved), song.notation)
-    return (
-        f"{text}; sounds in {sounds}, shapes of {key_text(guitar.shape_key(key), song.notation)}; {names[guitar.show]}."
+    return tr(
+        "{text}; sounds in {sounds}, shapes of {key}; {names}.",
+        text=text,
+        sounds=sounds,
+        key=key_text(guitar.shape_key(key), song.notation),
+        names=names[guitar.show],
     )
 
 
@@ -134,7 +143,7 @@ def bar_clock(song: Song, bar: int) -> str:
 def section_title(song: Song, index: int) -> tuple[str, str]:
     """(name, "2nd time" or "" where the name comes only once)."""
     name = song.sections[index].name
-    which = f"{ordinal(song.pass_number(index))} time" if song.passes(name) > 1 else ""
+    which = tr("{ordinal} time", ordinal=ordinal(song.pass_number(index))) if song.passes(name) > 1 else ""
     return name, ", ".join(filter(None, [which, early_words(song, index)]))
 
 
@@ -146,4 +155,4 @@ def early_words(song: Song, index: int) -> str:
     if not index or not offset:
         return ""
     number = f"{float(offset + grid.bars[bar].first):g}"
-    return f"from beat {number} before"
+    return tr("from beat {number} before", number=number)

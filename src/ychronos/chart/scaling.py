@@ -6,6 +6,7 @@ from ..song.grid import Position
 from ..song.model import Song
 from ..theory.chord import Chord
 from ..theory.scales import Fitting, fitting
+from ..tongue import tr
 
 
 def of_stretch(song: Song, start: Position, end: Position) -> list[Fitting]:
@@ -30,18 +31,18 @@ def chords_of(song: Song, start: Position, end: Position) -> list[tuple[Chord, f
 
 def scale_name(song: Song, at: Position, one: Fitting) -> str:
     """``A minor pentatonic``, its root named as the song names notes there."""
-    return f"{song.shown_note(at, one.root)} {one.name}"
+    return f"{song.shown_note(at, one.root)} {tr(one.name)}"
 
 
 def fits_words(song: Song, at: Position, one: Fitting, has_line: bool) -> str:
     """How well it fits, in words."""
     names = " ".join(song.shown_note(at, n) for n in sorted(one.classes, key=lambda n: (n - one.root) % 12))
     over = (
-        "over all chords"
+        tr("over all chords")
         if one.chords > 0.999
-        else "over no chord whole"
+        else tr("over no chord whole")
         if one.chords < 0.001
-        else f"over {one.chords:.0%} of the time"
+        else tr("over {chords:.0%} of the time", chords=one.chords)
     )
-    notes = f"{one.notes:.0%} of the line’s notes, " if has_line else ""
+    notes = tr("{notes:.0%} of the line’s notes, ", notes=one.notes) if has_line else ""
     return f"{names} · {notes}{over}"

@@ -9,6 +9,7 @@ from fractions import Fraction
 from ..guitar.instrument import GuitarSetup
 from ..song.linenotes import SIGNS, Plucked
 from ..song.model import Song
+from ..tongue import tr
 
 SLOTS = (1, 2, 3, 4, 6, 8, 12, 48)  # of a beat: the fewest are taken in which no two notes fall together
 DEGREES = ("1", "♭2", "2", "♭3", "3", "4", "♯4", "5", "♯5", "6", "♭7", "7")
@@ -176,7 +177,7 @@ def written(song: Song) -> Written:
     left_out: set[int] = set()
     for riff in riffs(song):
         long = riff.last - riff.first
-        names[riff.first] = f"riff {riff.letter}"
+        names[riff.first] = tr("riff {letter}", letter=riff.letter)
         runs: list[list[tuple[int, tuple[int, ...]]]] = []
         for at, other in riff.times:
             if runs and not other and not runs[-1][-1][1] and runs[-1][-1][0] + long == at:
@@ -186,7 +187,7 @@ def written(song: Song) -> Written:
         for run in runs:
             at, other = run[0]
             times = f" ×{len(run)}" if len(run) > 1 else ""
-            names[at] = f"riff {riff.letter}{times}" + (", but:" if other else "")
+            names[at] = tr("riff {letter}{times}", letter=riff.letter, times=times) + (tr(", but:") if other else "")
             for start, others in run:
                 left_out |= {start + k for k in range(long) if k not in others}
     return Written(names, frozenset(left_out))
@@ -195,9 +196,9 @@ def written(song: Song) -> Written:
 def legend(song: Song) -> str:
     """What the signs of the tablature mean, those that stand in it."""
     guitar = song.guitar
-    parts = [f"Tablature: strings {guitar.string_names} from the lowest line up"]
-    parts += [f"frets from the {'nut' if guitar.from_nut else 'capo'}"] if guitar.capo else []
+    parts = [tr("Tablature: strings {string_names} from the lowest line up", string_names=guitar.string_names)]
+    parts += [tr("frets from the {word}", word=tr("nut") if guitar.from_nut else tr("capo"))] if guitar.capo else []
     used = {n.value.sign for n in song.line}
     parts += [f"{sign} {words}" for sign, words in SIGNS.items() if sign and sign in used]
-    parts += ["? not sure"] if any(n.value.doubtful for n in song.line) else []
+    parts += [tr("? not sure")] if any(n.value.doubtful for n in song.line) else []
     return ", ".join(parts) + "."

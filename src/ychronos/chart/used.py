@@ -14,6 +14,7 @@ from ..guitar.instrument import GuitarSetup
 from ..song.model import Song
 from ..song.words import ordinal, plural
 from ..theory.chord import Chord
+from ..tongue import tr
 
 MAKES_HARD = 5.0  # effort from which on a shape is called hard
 
@@ -66,16 +67,18 @@ def remarks(song: Song, one: Used, guitar: GuitarSetup | None = None) -> list[st
     found = finger(held.shape)
     out = [shape_text(guitar.nut_frets(held.shape) if guitar.from_nut else held.shape)]
     if held.stated:
-        out.append("you chose it")
+        out.append(tr("you chose it"))
     if found is None:
-        out.append("out of reach of one hand")
+        out.append(tr("out of reach of one hand"))
     else:
         if held.barre:
-            out.append(f"barre over {plural(held.barre, 'string')}")
+            out.append(tr("barre over {strings}", strings=plural(held.barre, "string", "strings")))
         if held.wide:
-            out.append("wide stretch: warm up, and rest when it hurts")
+            out.append(tr("wide stretch: warm up, and rest when it hurts"))
     if held.lost:
-        out.append("without " + " and ".join(song.shape_note_on(guitar, one.first, n) for n in sorted(held.lost)))
+        out.append(
+            tr("without ") + tr(" and ").join(song.shape_note_on(guitar, one.first, n) for n in sorted(held.lost))
+        )
     return out
 
 
@@ -87,6 +90,10 @@ def losses(song: Song, guitar: GuitarSetup | None = None) -> list[str]:
     out = []
     for index, line in lost_lines(chords, held)[:3]:
         out.append(
-            f"the line {line_text(song, index, guitar, line)} is lost ({song.grid.beat_name(song.chords[index].start)})"
+            tr(
+                "the line {line} is lost ({beat})",
+                line=line_text(song, index, guitar, line),
+                beat=song.grid.beat_name(song.chords[index].start),
+            )
         )
     return out

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ..paths import shown
+from ..tongue import tr
 
 
 class SaveError(Exception):
@@ -40,9 +41,9 @@ def write(path: Path, data: bytes, check: Callable[[bytes], object] = lambda _: 
         if target.is_symlink():
             raise OSError(errno.ELOOP, os.strerror(errno.ELOOP))
         if target.exists() and not target.is_file():
-            raise OSError(errno.EISDIR, "there is a folder, or no file, of that name")
+            raise OSError(errno.EISDIR, tr("there is a folder, or no file, of that name"))
         if target.exists() and not os.access(target, os.W_OK):
-            raise SaveError(f"“{name}” was not saved: it is write-protected. {KEPT}")
+            raise SaveError(tr("“{name}” was not saved: it is write-protected. {kept}", name=name, kept=KEPT))
         if len(os.fsencode(target.name)) > _longest_name(target.parent):
             raise OSError(errno.ENAMETOOLONG, "")
         handle, temporary = tempfile.mkstemp(prefix=".ychronos-", dir=target.parent)
@@ -68,7 +69,13 @@ def _read_back(temporary: Path, data: bytes, name: str, check: Callable[[bytes],
     """What lies on the disk must be what was meant, and usable."""
     back = temporary.read_bytes()
     if back != data:
-        raise SaveError(f"“{name}” was not saved: the disk gave back something else than was written. {KEPT}")
+        raise SaveError(
+            tr(
+                "“{name}” was not saved: the disk gave back something else than was written. {kept}",
+                name=name,
+                kept=KEPT,
+            )
+        )
     check(back)
 
 
@@ -95,22 +102,22 @@ def _umask() -> int:
     return mask
 
 
-KEPT = "Nothing was changed there; save it somewhere else."
+KEPT = tr("Nothing was changed there; save it somewhere else.")
 
 
 def _why(name: str, target: Path, error: OSError | ValueError) -> SaveError:
     if not isinstance(error, OSError):
         why = str(error)
     elif error.errno in (errno.ENOSPC, errno.EDQUOT):
-        why = "the disk is full"
+        why = tr("the disk is full")
     elif error.errno in (errno.EACCES, errno.EPERM, errno.EROFS):
-        why = f"the folder {target.parent} may not be written to"
+        why = tr("the folder {parent} may not be written to", parent=target.parent)
     elif error.errno == errno.ENOENT:
-        why = f"the folder {target.parent} does not exist"
+        why = tr("the folder {parent} does not exist", parent=target.parent)
     elif error.errno == errno.ENAMETOOLONG:
-        name, why = name[:40] + "…", "its name is too long for this disk; choose a shorter one"
+        name, why = name[:40] + "…", tr("its name is too long for this disk; choose a shorter one")
     elif error.errno == errno.ELOOP:
-        why = "it is a link that leads back to itself"
+        why = tr("it is a link that leads back to itself")
     else:
         why = error.strerror or str(error)
-    return SaveError(f"“{name}” was not saved: {why}. {KEPT}", why)
+    return SaveError(tr("“{name}” was not saved: {why}. {kept}", name=name, why=why, kept=KEPT), why)

@@ -16,6 +16,7 @@ from pathlib import Path
 from ..paths import shown
 from ..song.handed import HandedBar, HandedChart
 from ..theory.chord import NO_CHORD, QUALITIES, Chord, ChordError, degree_step, parse_chord, parse_harte
+from ..tongue import tr
 from . import midiread
 from .charttext import MOST_BARS, ChartError, read_text
 from .musicxml import KINDS
@@ -60,12 +61,14 @@ def text_of(path: Path) -> str:
     """
     try:
         if not path.is_file():
-            raise ChartError(f"“{shown(path)}” is not there, or it is no file.")
+            raise ChartError(tr("“{shown}” is not there, or it is no file.", shown=shown(path)))
         data = path.read_bytes() if path.stat().st_size <= LARGEST else b""
     except (OSError, ValueError) as error:
-        raise ChartError(f"“{shown(path)}” cannot be read: {getattr(error, 'strerror', None) or error}.") from None
+        raise ChartError(
+            tr("“{shown}” cannot be read: {why}.", shown=shown(path), why=getattr(error, "strerror", None) or error)
+        ) from None
     if not data.strip():
-        raise ChartError(f"“{shown(path)}” is empty, or larger than any chart.")
+        raise ChartError(tr("“{shown}” is empty, or larger than any chart.", shown=shown(path)))
     if midiread.is_midi(data):
         return midiread.chart_text(data)
     try:
@@ -78,7 +81,7 @@ def _row(chords: list[Chord], title: str = "") -> HandedChart:
     """Chords one after the other, without bars."""
     once = [c for n, c in enumerate(chords) if n == 0 or c != chords[n - 1]]
     if not any(c.root is not None for c in once):
-        raise ChartError("No chords were found in this file.")
+        raise ChartError(tr("No chords were found in this file."))
     bars = (HandedBar(((Fraction(0), c),), n + 1, "", n == 0) for n, c in enumerate(once[:MOST_BARS]))
     return HandedChart(tuple(bars), False, title)
 
@@ -97,7 +100,7 @@ def _jams(document: dict[str, object]) -> HandedChart:
                 continue
         head = document.get("file_metadata")
         return _row(chords, str(head.get("title", "")) if isinstance(head, dict) else "")
-    raise ChartError("No chords were found in this file.")
+    raise ChartError(tr("No chords were found in this file."))
 
 
 def _table(text: str) -> HandedChart:
@@ -113,11 +116,11 @@ def _table(text: str) -> HandedChart:
 
 def _musicxml(text: str) -> HandedChart:
     if "<!ENTITY" in text.upper():
-        raise ChartError("This file defines entities, which are not read.")
+        raise ChartError(tr("This file defines entities, which are not read."))
     try:
         root = ET.fromstring(_DOCTYPE.sub("", re.sub(r"^\s*<\?xml[^>]*\?>", "", text), count=1))
     except (ET.ParseError, RecursionError, ValueError):
-        raise ChartError("This file is damaged, or it is no MusicXML.") from None
+        raise ChartError(tr("This file is damaged, or it is no MusicXML.")) from None
     part = root.find("part")
     bars: list[HandedBar] = []
     section = ""
@@ -138,9 +141,9 @@ def _musicxml(text: str) -> HandedChart:
         shares = tuple((min(Fraction(63, 64), a / length) if length else Fraction(0), c) for a, c in chords)
         bars.append(HandedBar(shares, len(bars) + 1, section, opens))
         if len(bars) > MOST_BARS:
-            raise ChartError(f"This chart has more than {MOST_BARS} bars.")
+            raise ChartError(tr("This chart has more than {most_bars} bars.", most_bars=MOST_BARS))
     if not any(b.chords for b in bars):
-        raise ChartError("No chords were found in this file.")
+        raise ChartError(tr("No chords were found in this file."))
     return HandedChart(tuple(bars), True, root.findtext("work/work-title") or root.findtext("movement-title") or "")
 
 

@@ -13,6 +13,7 @@ from fractions import Fraction
 
 from ..song.handed import HandedBar, HandedChart
 from ..theory.chord import NO_CHORD, Chord, ChordError, parse_chord
+from ..tongue import tr
 
 MOST_LINES, MOST_BARS, LONGEST_LINE = 4000, 4000, 4000
 _TIMES = re.compile(r"^[(\[]?\s*(?:[x×*]\s*(\d{1,2})|(\d{1,2})\s*[x×*])\s*[)\]]?$", re.IGNORECASE)
@@ -289,9 +290,9 @@ def _chart(
             for i, bar in enumerate(section.bars):
                 out.append(HandedBar(bar, section.first + i, section.name, i == 0))
         if len(out) > MOST_BARS:
-            raise ChartError(f"This chart has more than {MOST_BARS} bars.")
+            raise ChartError(tr("This chart has more than {most_bars} bars.", most_bars=MOST_BARS))
     if not any(bar.chords for bar in out):
-        raise ChartError("No chords were found in this text.")
+        raise ChartError(tr("No chords were found in this text."))
     capo = re.search(r"\d+", fields.get("capo", ""))
     return HandedChart(
         tuple(out),

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..theory.chord import QUALITIES, Chord
+from ..tongue import tr
 from .charttext import MOST_BARS, ChartError, read_chord
 
 HEAD = b"MThd"
@@ -64,7 +65,7 @@ def chart_text(data: bytes) -> str:
     if len(named) < FEWEST_NAMES:
         named = _heard(found, bars)
     if not any(chord.root is not None for _, chord in named):
-        raise ChartError("This MIDI file holds no chords.")
+        raise ChartError(tr("This MIDI file holds no chords."))
     first, *rest = bars
     if rest and named[0][0] >= first.stop and first.stop - first.start < rest[0].stop - rest[0].start:
         bars = rest  # silence before the music, not a bar of it
@@ -95,9 +96,9 @@ def _read(data: bytes) -> _Read:
         file = mido.MidiFile(file=io.BytesIO(data), clip=True)
         tracks = file.tracks
     except (OSError, EOFError, ValueError, IndexError, KeyError, TypeError, AttributeError):
-        raise ChartError("This MIDI file is damaged.") from None
+        raise ChartError(tr("This MIDI file is damaged.")) from None
     if sum(len(t) for t in tracks) > MOST_EVENTS:
-        raise ChartError(f"This MIDI file has more than {MOST_EVENTS} events.")
+        raise ChartError(tr("This MIDI file has more than {most_events} events.", most_events=MOST_EVENTS))
     out = _Read(max(1, int(file.ticks_per_beat)), [], [], [], [], "")
     title = ""
     for number, track in enumerate(tracks):
@@ -137,7 +138,7 @@ def _bars(found: _Read) -> list[_Bar]:
         out.append(_Bar(at, end, max(1, min(beats, round((end - at) / beat)))))
         at = end
     if not out:
-        raise ChartError("This MIDI file holds no notes.")
+        raise ChartError(tr("This MIDI file holds no notes."))
     return out
 
 

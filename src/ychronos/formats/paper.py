@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..tongue import tr
+
 MM = 72 / 25.4  # points
 SIZES: dict[str, tuple[float, float]] = {  # points
     "A4": (210 * MM, 297 * MM),
@@ -42,9 +44,9 @@ class Paper:
     @property
     def words(self) -> str:
         """``A4 upright``, ``Letter on its side, in two columns, all on one page``."""
-        text = f"{self.size} {'on its side' if self.landscape else 'upright'}"
-        text += ", in two columns" if self.columns == 2 else ""
-        return f"{text}, all on one page" if self.one_page else text
+        text = f"{self.size} {tr('on its side') if self.landscape else tr('upright')}"
+        text += tr(", in two columns") if self.columns == 2 else ""
+        return tr("{text}, all on one page", text=text) if self.one_page else text
 
 
 PLAIN_PAPER = Paper()

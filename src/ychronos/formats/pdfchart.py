@@ -20,6 +20,7 @@ from ..song.model import Song
 from ..song.words import beats_text
 from ..theory.notation import SCHOOLS as NOTATION
 from ..theory.notation import key_text
+from ..tongue import tr
 from . import pdfshapes, pdftab
 from .options import Options
 from .pdffonts import BOLD, ITALIC, PLAIN, width
@@ -90,7 +91,12 @@ class _Page(Pen):
             self.text(MARGIN, self.y, song.artist, ITALIC, self.fit(song.artist, ITALIC, 12, room), QUIET)
         self.y -= 4
         for words, font, size, colour in (
-            (f"{f.home}   ·   {f.count}   ·   record {f.record}", PLAIN, 11.0, INK),
+            (
+                tr("{home}   ·   {count}   ·   record {record}", home=f.home, count=f.count, record=f.record),
+                PLAIN,
+                11.0,
+                INK,
+            ),
             (guidance(song), ITALIC, 9.5, QUIET),
             (guitar_line(song), ITALIC, 9.5, QUIET),
             (order_text(song), ITALIC, 9.5, INK),
@@ -107,9 +113,11 @@ class _Page(Pen):
             found = used(self.song, guitar)
             if not found:
                 continue
-            words = f"Shapes, {level_of(guitar.level).words}"
+            level = level_of(guitar.level).words
+            words = tr("Shapes, {words}", words=level)
             if len(guitars) > 1:
-                words = f"{'Second' if guitar is self.song.second else 'First'} guitar, {guitar.describe()}: {words.lower()}"
+                whose = tr("Second guitar") if guitar is self.song.second else tr("First guitar")
+                words = tr("{whose}, {guitar}: shapes, {level}", whose=whose, guitar=guitar.describe(), level=level)
             self.room_for(pdfshapes.HIGH + 14)
             self.text(MARGIN, self.y, words, ITALIC, SMALL, QUIET)
             self.y -= 6
@@ -210,7 +218,7 @@ class _Page(Pen):
         if not self.label:
             if not (line.opens or line.lead_in):
                 return
-            name, y = "Lead-in" if line.lead_in else line.title, top + 6
+            name, y = tr("Lead-in") if line.lead_in else line.title, top + 6
             self.text(self.left, y, name, ITALIC if line.lead_in else BOLD, 11.5)
             x = self.left + width(name, BOLD, 11.5) + 8
             note = line.note if line.bars else ""
@@ -218,7 +226,7 @@ class _Page(Pen):
             self.text(x, y, told, ITALIC, self.fit(told, ITALIC, SMALL, max(30.0, self.right - x)), QUIET)
             return
         if line.lead_in:
-            self.text(self.left, top - 14, "Lead-in", ITALIC, 10, QUIET)
+            self.text(self.left, top - 14, tr("Lead-in"), ITALIC, 10, QUIET)
         if line.opens:
             self.text(self.left, top - 14, line.title, BOLD, self.fit(line.title, BOLD, 12.5, LABEL - 8))
             if line.note and line.bars:
@@ -280,7 +288,9 @@ class _Page(Pen):
         for key in song.keys[1:]:
             if start <= key.start < end:
                 written = song.guitar.key_moved(key.key, song.guitar.moved)
-                self.text(x + 5, top + 1, f"now in {key_text(written, song.notation)}", ITALIC, SMALL - 1, QUIET)
+                self.text(
+                    x + 5, top + 1, tr("now in {key}", key=key_text(written, song.notation)), ITALIC, SMALL - 1, QUIET
+                )
 
     def names(self, index: int, x: float, wide: float) -> list[Name]:
         """The names of a bar, each at its beat."""
@@ -489,15 +499,15 @@ def _rendered(song: Song, options: Options) -> _Page:
         page.shapes()
     page.begin_columns(options.paper.columns)
     page.chart(lines(song, options.per_row, options.folded, options.plain))
-    notes = ["“?” marks a chord that is not sure."] if song.doubts() else []
-    notes += ["Grey names go on from the bar before."] if page.greyed else []
-    notes += ["A roof over a name: it comes between the beats."] if page.pushed else []
+    notes = [tr("“?” marks a chord that is not sure.")] if song.doubts() else []
+    notes += [tr("Grey names go on from the bar before.")] if page.greyed else []
+    notes += [tr("A roof over a name: it comes between the beats.")] if page.pushed else []
     notes += (
-        ["Arrows: strokes down and up, long when hard, × muted; they go on until others stand there."]
+        [tr("Arrows: strokes down and up, long when hard, × muted; they go on until others stand there.")]
         if page.figures
         else []
     )
-    notes += ["Small names under the bars: the bass where it walks."] if page.bass else []
+    notes += [tr("Small names under the bars: the bass where it walks.")] if page.bass else []
     notes += [tablature.legend(song)] if page.tabs is not None else []
     notes += [f"{signs_line(song)}."] if signs_line(song) else []
     for note in notes:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..song.model import Song
+from ..tongue import tr
 from . import jams, lrc, midi, musicxml, sungtext, tables, textchart
 from .options import Options
 
@@ -37,28 +38,28 @@ def _pdf(song: Song, options: Options) -> bytes:
 
 
 EXPORTERS: list[Exporter] = [
-    Exporter("pdf", "Chart as PDF…", "Write the chart as a PDF to print", "the chart as PDF", ".pdf", "PDF (*.pdf)",
+    Exporter("pdf", tr("Chart as PDF…"), tr("Write the chart as a PDF to print"), tr("the chart as PDF"), ".pdf", tr("PDF (*.pdf)"),
              _pdf, ("Ctrl+E",)),
-    Exporter("text", "Chart as text…", "Write the chart as plain text", "the chart as text", ".txt", "Text (*.txt)",
+    Exporter("text", tr("Chart as text…"), tr("Write the chart as plain text"), tr("the chart as text"), ".txt", tr("Text (*.txt)"),
              lambda song, o: textchart.render(song, o).encode(), ("Ctrl+Shift+E",), True),
-    Exporter("over", "Words with chords over them…", "Write the words of the song with the chords over them", "the words with chords over them",
-             ".txt", "Text (*.txt)", sungtext.over_words, text=True),
-    Exporter("brackets", "Words with chords in brackets…", "Write the words of the song with the chords in brackets",
-             "the words with chords in brackets", ".txt", "Text (*.txt)", sungtext.in_brackets, text=True),
-    Exporter("jams", "All data as JAMS…", "Write beats, chords, keys and sections for other programs",
-             "beats, chords, keys and sections as JAMS (JSON)", ".jams", "JAMS (*.jams)",
+    Exporter("over", tr("Words with chords over them…"), tr("Write the words of the song with the chords over them"), tr("the words with chords over them"),
+             ".txt", tr("Text (*.txt)"), sungtext.over_words, text=True),
+    Exporter("brackets", tr("Words with chords in brackets…"), tr("Write the words of the song with the chords in brackets"),
+             tr("the words with chords in brackets"), ".txt", tr("Text (*.txt)"), sungtext.in_brackets, text=True),
+    Exporter("jams", tr("All data as JAMS…"), tr("Write beats, chords, keys and sections for other programs"),
+             tr("beats, chords, keys and sections as JAMS (JSON)"), ".jams", tr("JAMS (*.jams)"),
              lambda song, o: jams.dumps(song)),
-    Exporter("musicxml", "Chart as MusicXML…", "Write bars, chords and diagrams for notation programs",
-             "the chart as MusicXML", ".musicxml", "MusicXML (*.musicxml)",
+    Exporter("musicxml", tr("Chart as MusicXML…"), tr("Write bars, chords and diagrams for notation programs"),
+             tr("the chart as MusicXML"), ".musicxml", tr("MusicXML (*.musicxml)"),
              lambda song, o: musicxml.render(song, o.notes)),
-    Exporter("midi", "Chart as MIDI…", "Write tempo map, markers, chords, bass and click, in time with the recording",
-             "the chart as MIDI", ".mid", "MIDI (*.mid)", lambda song, o: midi.render(song, o.notes)),
-    Exporter("lrc", "Timed words (LRC)…", "Write the words of the song with their times",
-             "the words with their times (LRC)", ".lrc", "Timed words (*.lrc)", lambda song, o: lrc.render(song)),
-    Exporter("csv", "Chords as a table…", "Write a row for each chord, for spreadsheets",
-             "a table of chords (CSV)", ".csv", "CSV (*.csv)", lambda song, o: tables.render_csv(song)),
-    Exporter("labels", "Chords as labels…", "Write start, end and name of each chord, for sound editors",
-             "labels: start, end, name", ".lab", "Labels (*.lab)", lambda song, o: tables.render_labels(song)),
+    Exporter("midi", tr("Chart as MIDI…"), tr("Write tempo map, markers, chords, bass and click, in time with the recording"),
+             tr("the chart as MIDI"), ".mid", tr("MIDI (*.mid)"), lambda song, o: midi.render(song, o.notes)),
+    Exporter("lrc", tr("Timed words (LRC)…"), tr("Write the words of the song with their times"),
+             tr("the words with their times (LRC)"), ".lrc", tr("Timed words (*.lrc)"), lambda song, o: lrc.render(song)),
+    Exporter("csv", tr("Chords as a table…"), tr("Write a row for each chord, for spreadsheets"),
+             tr("a table of chords (CSV)"), ".csv", tr("CSV (*.csv)"), lambda song, o: tables.render_csv(song)),
+    Exporter("labels", tr("Chords as labels…"), tr("Write start, end and name of each chord, for sound editors"),
+             tr("labels: start, end, name"), ".lab", tr("Labels (*.lab)"), lambda song, o: tables.render_labels(song)),
 ]  # fmt: skip
 
 

@@ -21,6 +21,7 @@ from ..guitar.fingering import shape_text
 from ..song.model import Song
 from ..song.words import beats_text
 from ..theory.meter import Meter
+from ..tongue import tr
 from .options import Options
 
 HELD, OFF_BEAT = ".", "&"
@@ -83,8 +84,8 @@ def _shapes(song: Song, ascii_only: bool) -> list[str]:
         if guitar is None:
             continue
         found = used(song, guitar)
-        counted = "the nut" if guitar.from_nut or not guitar.capo else "the capo"
-        head = f"Shapes, {guitar.describe()}, frets from {counted}:"
+        counted = tr("the nut") if guitar.from_nut or not guitar.capo else tr("the capo")
+        head = tr("Shapes, {describe}, frets from {counted}:", describe=guitar.describe(), counted=counted)
         cells = []
         for one in found:
             name = song.shape_name_on(guitar, one.first, ascii_only)
@@ -135,7 +136,9 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
 
 def _tab(song: Song, bars: Sequence[int], riffs: tablature.Written) -> list[str]:
     """The tablature of a row, its riffs named where they come again."""
-    named = [f"bar {song.grid.number(b)}: {riffs.names[b]}" for b in bars if b in riffs.names]
+    named = [
+        tr("bar {number}: {names}", number=song.grid.number(b), names=riffs.names[b]) for b in bars if b in riffs.names
+    ]
     shown = [b for b in bars if riffs.has_tab(song, b)]
     return ["   ".join(named)] * bool(named) + (
         tablature.tab_lines(song, bars[bars.index(shown[0]) : bars.index(shown[-1]) + 1]) if shown else []
@@ -146,10 +149,10 @@ def _told(song: Song, line: Line, options: Options, figures: Mapping[int, str]) 
     """What stands below a row: its counts and strokes, words and notes of its bars and of passes that are not written."""
     out: list[str] = list(line.gestures) if options.gestures else []
     if options.counts and line.bars:
-        out.append(f"beats: {counts_text(song, line.bars, options.ascii_only)}")
+        out.append(tr("beats: {counts}", counts=counts_text(song, line.bars, options.ascii_only)))
     for bar in line.bars if options.strokes else ():
         if bar in figures:
-            out.append(f"strokes from bar {song.grid.number(bar)}: {figures[bar]}")
+            out.append(tr("strokes from bar {number}: {figures}", number=song.grid.number(bar), figures=figures[bar]))
     for one in untold(song, line, options.words, options.notes, options.strokes, options.tabs):
         own = [one.words] if one.words else []
         own += [f"({song.grid.beat_name(n.at)}: {n.line})" for n in one.notes]
@@ -162,7 +165,7 @@ def _title(line: Line, times: bool) -> list[str]:
     """What stands over a line that opens a section."""
     clock = f"  {line.clock}" if times else ""
     if line.lead_in:
-        return [f"Lead-in{clock}"]
+        return [tr("Lead-in{clock}", clock=clock)]
     if not line.opens:
         return []
     sign = f"[{line.before}] " if line.before else ""
@@ -182,7 +185,7 @@ def _notes(song: Song, cells: dict[int, str], ascii_only: bool) -> list[str]:
     """What signs mean, and what is not sure."""
     lines: list[str] = []
     if any(OFF_BEAT in text for text in cells.values()):
-        lines += ["", f"{OFF_BEAT}: the chord comes after the beat is counted, on the “and”."]
+        lines += ["", tr("{off_beat}: the chord comes after the beat is counted, on the “and”.", off_beat=OFF_BEAT)]
     if signs_line(song, ascii_only):
         lines += ["", signs_line(song, ascii_only) + "."]
     doubtful = [i for i in song.doubts() if not song.chords[i].stated]
@@ -191,6 +194,6 @@ def _notes(song: Song, cells: dict[int, str], ascii_only: bool) -> list[str]:
             f"{song.chord_name(i, ascii_only)} ({song.grid.beat_name(song.chords[i].start)})"
             for i in sorted(doubtful)[:12]
         )
-        more = f" and {len(doubtful) - 12} more" if len(doubtful) > 12 else ""
-        lines += ["", f"Not sure: {places}{more}."]
+        more = tr(" and {count} more", count=len(doubtful) - 12) if len(doubtful) > 12 else ""
+        lines += ["", tr("Not sure: {places}{more}.", places=places, more=more)]
     return lines

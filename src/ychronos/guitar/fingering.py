@@ -17,6 +17,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from ..tongue import tr
+
 Shape = tuple[int | None, ...]
 THUMB = 5
 SCALE = 648.0
@@ -214,7 +216,14 @@ def parse_shape(text: str, strings: int) -> Shape:
         plain = plain.replace(sign, " ")
     parts = plain.split() if " " in plain else list(plain)
     if len(parts) != strings:
-        raise ValueError(f"“{text}” names {len(parts)} strings; this instrument has {strings}.")
+        raise ValueError(
+            tr(
+                "“{text}” names {count} strings; this instrument has {strings}.",
+                text=text,
+                count=len(parts),
+                strings=strings,
+            )
+        )
     shape: list[int | None] = []
     for part in parts:
         if part == "x":
@@ -222,5 +231,7 @@ def parse_shape(text: str, strings: int) -> Shape:
         elif part.isascii() and part.isdigit() and int(part) <= 24:
             shape.append(int(part))
         else:
-            raise ValueError(f"“{part}” is no fret: a number up to 24, or x for a string that is not played.")
+            raise ValueError(
+                tr("“{part}” is no fret: a number up to 24, or x for a string that is not played.", part=part)
+            )
     return tuple(shape)

@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..theory.chord import QUALITIES, Chord
+from ..tongue import tr
 from .candidates import Candidate, candidates
 from .fingering import Fingering, Shape, finger, measure
 
@@ -45,11 +46,11 @@ class Level:
 
 
 LEVELS: tuple[Level, ...] = (
-    Level("recorded", "as on the record", "The shapes that agree best with what is heard", listens=True),
-    Level("standard", "standard", "What most players reach for first"),
-    Level("no barre", "no barre", "No finger lies across more than two strings", barre=2),
-    Level("three fingers", "three fingers", "At most three fingers, no barre", fingers=3, barre=0),
-    Level("top strings", "top strings", "The four highest strings only", fingers=3, barre=0, top=4),
+    Level("recorded", tr("as on the record"), tr("The shapes that agree best with what is heard"), listens=True),
+    Level("standard", tr("standard"), tr("What most players reach for first")),
+    Level("no barre", tr("no barre"), tr("No finger lies across more than two strings"), barre=2),
+    Level("three fingers", tr("three fingers"), tr("At most three fingers, no barre"), fingers=3, barre=0),
+    Level("top strings", tr("top strings"), tr("The four highest strings only"), fingers=3, barre=0, top=4),
 )
 
 

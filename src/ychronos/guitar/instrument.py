@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from ..theory.chord import Chord
 from ..theory.key import Key
 from ..theory.pitch import parse_note
+from ..tongue import mark, tr, trn
 
 STANDARD = (40, 45, 50, 55, 59, 64)
 BASS = (28, 33, 38, 43)
@@ -33,6 +34,9 @@ TUNINGS: dict[str, tuple[int, ...]] = {
     "bass": BASS,
     "bass, five strings": (23, *BASS),
 }
+mark("half step down"), mark("whole step down"), mark("drop D"), mark("double drop D"), mark("open G"), mark("open D")
+mark("open E"), mark("open C"), mark("drop C"), mark("baritone"), mark("seven strings"), mark("bass")
+mark("bass, five strings"), mark("standard")
 HIGHEST_CAPO = 12
 SHOWS = ("sounding", "shapes", "both")
 LEVEL_IDS = ("recorded", "standard", "no barre", "three fingers", "top strings")
@@ -134,20 +138,22 @@ class GuitarSetup:
 
     def brief(self) -> str:
         """``capo 2``, ``drop D, capo 2``: what is not standard."""
-        parts = [self.tuning_name] if self.tuning_name != "standard" else []
-        parts += [f"capo {self.capo}"] if self.capo else []
+        parts = [tr(self.tuning_name)] if self.tuning_name != "standard" else []
+        parts += [tr("capo {capo}", capo=self.capo)] if self.capo else []
         parts += [self.moved_words()] if self.moved else []
-        return ", ".join(parts) or "standard tuning"
+        return ", ".join(parts) or tr("standard tuning")
 
     def moved_words(self) -> str:
         """``written 2 semitones higher``, "" where the chart is in the record's key."""
-        many = "semitone" if abs(self.moved) == 1 else "semitones"
-        return f"written {abs(self.moved)} {many} {'higher' if self.moved > 0 else 'lower'}" if self.moved else ""
+        far = abs(self.moved)
+        if self.moved > 0:
+            return trn("written {count} semitone higher", "written {count} semitones higher", far, count=far)
+        return trn("written {count} semitone lower", "written {count} semitones lower", far, count=far) if far else ""
 
     def describe(self) -> str:
         """``standard tuning, capo 2``."""
-        tuning = self.tuning_name + (" tuning" if self.tuning_name == "standard" else "")
-        text = f"{tuning}, capo {self.capo}" if self.capo else tuning
+        tuning = tr("standard tuning") if self.tuning_name == "standard" else tr(self.tuning_name)
+        text = tr("{tuning}, capo {capo}", tuning=tuning, capo=self.capo) if self.capo else tuning
         return f"{text}, {self.moved_words()}" if self.moved else text
 
 
@@ -174,9 +180,13 @@ def parse_strings(text: str) -> tuple[int, ...]:
         try:
             note, rest = parse_note(rest)
         except ValueError:
-            raise ValueError(f"“{text}” is no tuning; name its strings from the lowest, as D A D G B E") from None
+            raise ValueError(
+                tr("“{text}” is no tuning; name its strings from the lowest, as D A D G B E", text=text)
+            ) from None
         notes.append(note.pitch_class)
     standards = {4: BASS, 5: (23, *BASS), 6: STANDARD, 7: (35, *STANDARD)}
     if len(notes) not in standards:
-        raise ValueError(f"A bass has four or five strings here, a guitar six or seven, not {len(notes)}.")
+        raise ValueError(
+            tr("A bass has four or five strings here, a guitar six or seven, not {count}.", count=len(notes))
+        )
     return tuple(s + (n - s + 6) % 12 - 6 for n, s in zip(notes, standards[len(notes)], strict=True))

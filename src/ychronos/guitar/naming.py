@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ..theory.chord import QUALITIES, Chord
 from ..theory.key import Key
+from ..tongue import tr
 
 _THIRDLESS = ("7", "maj7", "9", "add9", "6")
 
@@ -62,9 +63,9 @@ def names(notes: Sequence[int], key: Key | None = None, count: int = 6) -> list[
             value += 0.9 * (bass_only and tension and len(have) > 3)
             if scale:
                 value += 0.3 * len({(root + i) % 12 for i in quality.intervals} - scale) + 0.3 * (root not in scale)
-            words = quality.words + (", without its fifth" if missing else "")
+            words = quality.words + (tr(", without its fifth") if missing else "")
             if bass != root:
-                words += ", another note in the bass" if extra else ", inverted"
+                words += tr(", another note in the bass") if extra else tr(", inverted")
             out[chord] = Named(chord, value, words)
         if root in classes and not {(root + 3) % 12, (root + 4) % 12} & classes:
             for chord in _thirdless(root, bass, classes):

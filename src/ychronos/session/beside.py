@@ -33,6 +33,7 @@ from ..analysis.evidence import AnalysisError, Evidence
 from ..audio.decode import AudioError, Cancelled
 from ..loading import FILTERS, load_soon
 from ..memory import bound_arenas, give_back
+from ..tongue import tr
 from .jobs import Far, Under
 from .wire import Wire, pack, unpack
 
@@ -157,8 +158,9 @@ class Beside:
                     raise value
                 else:
                     raise Ended(
-                        "The part of Ychronos that listens ended unexpectedly; nothing was lost, and it starts again when "
-                        "it is needed."
+                        tr(
+                            "The part of Ychronos that listens ended unexpectedly; nothing was lost, and it starts again when it is needed."
+                        )
                     )
         finally:
             self._calls.pop(number, None)

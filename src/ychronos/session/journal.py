@@ -25,6 +25,7 @@ import msgspec
 
 from ..formats import atomic, project
 from ..song.model import Song
+from ..tongue import tr
 
 SUFFIX = ".journal"
 LARGEST = 256 << 20  # bytes that are read of one
@@ -226,7 +227,9 @@ class Journal:
         except ValueError as error:
             raise atomic.SaveError(str(error)) from None
         except OSError as error:
-            raise atomic.SaveError(f"{self.path.parent} cannot be written ({error.strerror})") from None
+            raise atomic.SaveError(
+                tr("{parent} cannot be written ({strerror})", parent=self.path.parent, strerror=error.strerror)
+            ) from None
         try:
             _write_whole(file, data)
             self.flusher.flush(file)
@@ -235,7 +238,9 @@ class Journal:
             os.close(file)
             with contextlib.suppress(OSError):
                 new.unlink()
-            raise atomic.SaveError(f"{self.path.parent} cannot be written ({error.strerror})") from None
+            raise atomic.SaveError(
+                tr("{parent} cannot be written ({strerror})", parent=self.path.parent, strerror=error.strerror)
+            ) from None
         self._file = file
         self.open_here.add(self.path)
         self._document, self._size, self._whole = document, len(data), len(data)
@@ -257,7 +262,7 @@ class Journal:
         except (OSError, ValueError) as error:
             self.close()
             why = error.strerror if isinstance(error, OSError) else str(error)
-            raise atomic.SaveError(f"{self.path.parent} cannot be written ({why})") from None
+            raise atomic.SaveError(tr("{parent} cannot be written ({why})", parent=self.path.parent, why=why)) from None
         self._document = document
         self._size += len(line)
 

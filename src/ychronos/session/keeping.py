@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import calendar
 import contextlib
 import datetime
 import logging
@@ -17,12 +16,16 @@ from ..formats import project
 from ..paths import as_text, from_text, shown
 from ..song.model import Song
 from ..song.words import plural
+from ..tongue import mark, tr
 from .journal import SUFFIX, Damaged, Head, Journal, Replayed, read_head, replay
 from .whose import Who, this_process
 
 THROWN, ASIDE = ".thrown", "damaged"  # what the user gave up, for a while; where what cannot be read goes
 THROWN_FOR = 14 * 86400  # seconds
-MONTHS = calendar.month_name  # in the language of the program, which sets no locale
+MONTHS = (
+    mark("January"), mark("February"), mark("March"), mark("April"), mark("May"), mark("June"), mark("July"),
+    mark("August"), mark("September"), mark("October"), mark("November"), mark("December"),
+)  # fmt: skip
 LOG = logging.getLogger("ychronos.keeping")
 
 
@@ -65,16 +68,27 @@ class Unfinished:
         """In a sentence or two: how much it is, how old, and how it stands to the project."""
         count, path = self.found.said, self.saved_as
         name = shown(path) if path is not None else ""
-        much = f"{plural(count, 'change')} not saved" if count else "Not saved"
+        much = tr("{changes} not saved", changes=plural(count, "change", "changes")) if count else tr("Not saved")
         last = f": {self.found.last}" if self.found.last else ""
         stands = {
-            "": "It was never saved.",
-            "as it was": f"“{name}” is as it was before.",
-            "changed": f"“{name}” was saved since, {saved_at(path) if path else name}: what is there may be newer.",
-            "gone": f"“{path}” is not there any more.",
+            "": tr("It was never saved."),
+            "as it was": tr("“{name}” is as it was before.", name=name),
+            "changed": tr(
+                "“{name}” was saved since, {word}: what is there may be newer.",
+                name=name,
+                word=saved_at(path) if path else name,
+            ),
+            "gone": tr("“{path}” is not there any more.", path=path),
         }[self.since]
-        cut = " What was said in the last moment could not be read." if self.found.cut else ""
-        return f"{much}, the last {spoken(self.found.when)}{last}. {stands}{cut}"
+        cut = tr(" What was said in the last moment could not be read.") if self.found.cut else ""
+        return tr(
+            "{much}, the last {spoken}{last}. {stands}{cut}",
+            much=much,
+            spoken=spoken(self.found.when),
+            last=last,
+            stands=stands,
+            cut=cut,
+        )
 
     def discard(self) -> None:
         with contextlib.suppress(OSError):
@@ -99,7 +113,8 @@ def spoken(when: str) -> str:
         found = datetime.datetime.fromisoformat(when)
     except ValueError:
         return when
-    return f"{found.day} {MONTHS[found.month]} {found.year}, {found:%H:%M}"
+    day, month = found.day, tr(MONTHS[found.month - 1])
+    return tr("{day} {month} {year}, {time}", day=day, month=month, year=found.year, time=f"{found:%H:%M}")
 
 
 def saved_at(path: Path) -> str:
@@ -107,7 +122,7 @@ def saved_at(path: Path) -> str:
     try:
         changed = datetime.datetime.fromtimestamp(path.stat().st_mtime).isoformat()
     except (OSError, OverflowError, ValueError):
-        return "when is not known"
+        return tr("when is not known")
     return spoken(changed)
 
 

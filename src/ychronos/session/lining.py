@@ -13,10 +13,11 @@ from ..audio.recording import Recording
 from ..song import edits, linenotes
 from ..song.grid import Position
 from ..song.model import Song
+from ..tongue import tr
 from .jobs import Far, Under
 from .session import Session
 
-WORDS = {"middle": "in the middle", "right": "on the right", "left": "on the left"}
+WORDS = {"middle": tr("in the middle"), "right": tr("on the right"), "left": tr("on the left")}
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,7 @@ class LineHeard:
     @property
     def words(self) -> str:
         """``, heard on the right``; nothing for the whole record."""
-        return f", heard {WORDS[self.side]}" if self.side in WORDS else ""
+        return tr(", heard {words}", words=WORDS[self.side]) if self.side in WORDS else ""
 
 
 @dataclass(frozen=True)
@@ -54,7 +55,7 @@ class Lined(Far):
         def report(share: float) -> None:
             if under.cancelled():
                 raise Cancelled
-            under.report(f"Listening to the line{where}", share)
+            under.report(tr("Listening to the line{where}", where=where), share)
 
         sound, begins = leadline.stereo_of(
             self.samples, self.rate, self.start - self.begins, self.end - self.begins, self.ear
@@ -97,5 +98,9 @@ def lay(
     made = session.edit(lambda s: edits.put_line(s, start, end, notes, lane))
     if made:
         doubtful = sum(n.sure < linenotes.DOUBTFUL for n in notes)
-        session.say(f"{len(notes)} notes" + (f", {doubtful} doubtful" if doubtful else "") + words)
+        session.say(
+            tr("{count} notes", count=len(notes))
+            + (tr(", {doubtful} doubtful", doubtful=doubtful) if doubtful else "")
+            + words
+        )
     return made

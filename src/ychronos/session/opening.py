@@ -14,6 +14,7 @@ from ..audio.decode import AudioError, content_hash
 from ..audio.recording import Recording
 from ..formats.project import is_file
 from ..song.model import Song
+from ..tongue import tr
 from .jobs import Far, Under
 
 READING = 0.25  # the share of opening a recording that reading it takes, about
@@ -23,7 +24,7 @@ def _read(path: Path, under: Under, keep_samples: bool) -> Recording:
     sound = recordings.load(
         path,
         keep_samples=keep_samples,
-        progress=lambda x: under.report("Reading", READING * x),
+        progress=lambda x: under.report(tr("Reading"), READING * x),
         cancelled=under.cancelled,
     )
     under.partly(sound)

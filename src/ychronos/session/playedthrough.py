@@ -14,6 +14,7 @@ from ..audio.play.engine import Player
 from ..audio.recording import SampleStore
 from ..audio.synth.clicks import Clicks
 from ..audio.synth.voices import Voices
+from ..tongue import tr
 from .jobs import Far, Under
 
 BLOCK = 2048  # frames
@@ -70,8 +71,10 @@ class PlayedThrough(Far):
             left -= len(block)
             if 1 - left / whole >= told + TOLD:
                 told = 1 - left / whole
-                under.report("Playing it through", 0.7 * told)
+                under.report(tr("Playing it through"), 0.7 * told)
             if under.cancelled():
                 raise Cancelled
         made = store.finish(2)
-        tape.export(made, self.rate, self.path, lambda x: under.report("Writing it", 0.7 + 0.3 * x), under.cancelled)
+        tape.export(
+            made, self.rate, self.path, lambda x: under.report(tr("Writing it"), 0.7 + 0.3 * x), under.cancelled
+        )

@@ -19,6 +19,7 @@ from ..audio.synth.clicks import Clicks
 from ..song import edits
 from ..song.grid import Position
 from ..song.track import Move
+from ..tongue import sentence, tr
 from .events import Event
 from .session import Session
 
@@ -105,30 +106,30 @@ class Practice:
 
     def change_speed(self, step: float) -> None:
         self.set_speed(round(self.speed / STEP) * STEP + step)
-        self.session.say(f"Speed {self.speed:.0%}")
+        self.session.say(tr("Speed {speed:.0%}", speed=self.speed))
 
     def transpose(self, semitones: int, fine: float | None = None) -> None:
         self.semitones = max(-12, min(12, semitones))
         if fine is not None:
             self.fine = max(-100.0, min(100.0, fine))
         self.apply()
-        self.session.say(self.pitch_words().capitalize())
+        self.session.say(sentence(self.pitch_words()))
 
     def toggle_in_tune(self) -> None:
         self.in_tune = not self.in_tune
         self.apply()
-        self.session.say("Played as if in tune" if self.in_tune else "Played at the record’s own pitch")
+        self.session.say(tr("Played as if in tune") if self.in_tune else tr("Played at the record’s own pitch"))
 
     def pitch_words(self) -> str:
         """``as it is``, ``2 up``, ``1 down and +20 ¢``."""
         parts = []
         if self.semitones:
-            parts.append(f"{abs(self.semitones)} {'up' if self.semitones > 0 else 'down'}")
+            parts.append(f"{abs(self.semitones)} {tr('up') if self.semitones > 0 else tr('down')}")
         if self.fine:
             parts.append(f"{self.fine:+.0f} ¢")
         if self.in_tune:
-            parts.append("in tune")
-        return "pitch " + (" and ".join(parts) or "as it is")
+            parts.append(tr("in tune"))
+        return tr("pitch ") + (tr(" and ").join(parts) or tr("as it is"))
 
     def apply(self) -> None:
         """Bring the player to what is wanted."""
@@ -153,7 +154,7 @@ class Practice:
     def next_ear(self) -> None:
         modes = list(MODES)
         self.set_ear(modes[(modes.index(self.ear) + 1) % len(modes)])
-        self.session.say(f"Hearing {MODES[self.ear]}")
+        self.session.say(tr("Hearing {modes}", modes=MODES[self.ear]))
 
     def gains(self) -> tuple[float, float]:
         """(record, chart) by the balance, -1 the record alone, 1 the chart alone."""
@@ -173,12 +174,12 @@ class Practice:
         chart_alone = self.balance >= 1
         self.balance, self._ab = (-1.0 if chart_alone else 1.0), before
         self.apply()
-        self.session.say("The record alone" if chart_alone else "The chart alone")
+        self.session.say(tr("The record alone") if chart_alone else tr("The chart alone"))
 
     def set_click(self, kind: str) -> None:
         self.click = kind
         self.playing.apply_clicks()
-        words = {"off": "No click", "ones": "Click on ones", "beats": "Click on beats"}
+        words = {"off": tr("No click"), "ones": tr("Click on ones"), "beats": tr("Click on beats")}
         self.session.say(words.get(kind, "Click on beats and between"))
 
     def clicks(self) -> Clicks | None:
@@ -229,7 +230,7 @@ class Practice:
         else:
             start, end = max(Fraction(0), start), min(song.grid.end, end)
             if end - start < Fraction(1, 4):
-                self.session.say("Too short to loop")
+                self.session.say(tr("Too short to loop"))
                 return
             self.span = (start, end)
             self.loops = [self.span, *(s for s in self.loops if s != self.span)][:KEPT_LOOPS]
@@ -247,7 +248,7 @@ class Practice:
     def _change(self, change: Callable[[Position, Position], tuple[Position, Position]]) -> None:
         song = self.session.song
         if song is None or self.span is None:
-            self.session.say("Nothing is looped")
+            self.session.say(tr("Nothing is looped"))
             return
         a, b = change(*self.span)
         if 0 <= a < b <= song.grid.end:
@@ -303,14 +304,14 @@ class Practice:
         for twin in edits.twins(song, s.first):
             groups.append([twin, min(len(song.grid.bars) - 1, twin + s.last - s.first)])
         if len(groups) == 1:
-            self.session.say("This section comes only once")
+            self.session.say(tr("This section comes only once"))
             return
         limits = sorted((song.grid.bar_range(a)[0], song.grid.bar_range(b)[1]) for a, b in groups)
         self.loop(None)
         player.set_plan([(song.grid.clock(a), song.grid.clock(b), 1) for a, b in limits], again=True)
         self.passes_on = True
         self.playing.hear_from(song.grid.clock(limits[0][0]))
-        self.session.say(f"{len(limits)} times in a row")
+        self.session.say(tr("{count} times in a row", count=len(limits)))
         self.changed.emit()
 
     def start_drill(self, drill: Drill) -> None:
@@ -333,7 +334,7 @@ class Practice:
     def back(self) -> None:
         song = self.session.song
         if song is None or not self.trail:
-            self.session.say("There is no place to go back to")
+            self.session.say(tr("There is no place to go back to"))
             return
         at = min(self.trail.pop(), song.grid.end - Fraction(1, 8))
         self.session.select(at)
@@ -354,15 +355,17 @@ class Practice:
         if not self.reminded and after > 0 and self.played > 60 * after:
             self.reminded = True
             self.session.tell(
-                f"You have been listening for {self.played / 60:.0f} minutes. Ears tire before one notices: "
-                "a break, or a little softer, helps.",
+                tr(
+                    "You have been listening for {played:.0f} minutes. Ears tire before one notices: a break, or a little softer, helps.",
+                    played=self.played / 60,
+                ),
                 {"Never remind me": lambda: self.playing.remind_after(0)},
             )
         drill = self.drill
         if drill is not None and player.rounds - self._rounds >= drill.every and self.speed < drill.last - 1e-6:
             self._rounds = player.rounds
             self.set_speed(min(drill.last, self.speed + drill.step))
-            self.session.say(f"Drill: {self.speed:.0%}")
+            self.session.say(tr("Drill: {speed:.0%}", speed=self.speed))
         limits = player.loop
         if limits is not None and self.times and self.span is not None:
             shown = round(song.grid.clock(self.span[0]) * player.rate * player.stretch)

@@ -28,6 +28,7 @@ from ..song.statements import stamped
 from ..song.track import Move, move
 from ..song.words import bars_text
 from ..theory.chord import Chord
+from ..tongue import tr
 from .events import Event
 from .jobs import AtOnce, Runner
 from .keeping import Keeper
@@ -177,8 +178,8 @@ class Session:
         self.history.start(song, "analysed")
         self._clean = song
         if old is not None and old.statements:  # said while the analysis was under way
-            self.history.do(restated(song, old), "said while it was analysed", Waiting("bars", song))
-        self._changed(old, "said while it was analysed")
+            self.history.do(restated(song, old), tr("said while it was analysed"), Waiting("bars", song))
+        self._changed(old, tr("said while it was analysed"))
 
     def set_analysed(self, song: Song, evidence: Evidence) -> None:
         """The whole analysis; the caret goes to the first bar of the music."""
@@ -199,7 +200,7 @@ class Session:
             self.selection, caret=song.grid.bar_range(min(song.grid.lead_in, len(song.grid.bars) - 1))[0]
         )
         if recovered:
-            self.keep("Opened again what was not saved")
+            self.keep(tr("Opened again what was not saved"))
         self.tell_changed(*ALL - {"sound"})
 
     def mark_saved(self, path: Path) -> None:
@@ -225,7 +226,7 @@ class Session:
                 why = error.why
             except Exception as error:  # whatever goes wrong here, the user must know that the work is not safe
                 LOG.exception("unsaved work was not kept")
-                why = f"something went wrong inside Ychronos ({type(error).__name__})"
+                why = tr("something went wrong inside Ychronos ({name})", name=type(error).__name__)
             self.kept = not why
             if why:
                 self.unkept.emit(why)
@@ -285,7 +286,7 @@ class Session:
         ref = RecordingRef(place, sound.sha256 or song.recording.sha256, sound.duration, sound.note, place)
         if ref == song.recording:
             return True
-        return self.edit(lambda s: (replace(s, recording=ref), f"the recording is {shown(sound.path)}"))
+        return self.edit(lambda s: (replace(s, recording=ref), tr("the recording is {shown}", shown=shown(sound.path))))
 
     def found_recording(self, path: Path) -> None:
         """The song's own recording is at a place for sure: all states of the song know it from now on."""
@@ -313,7 +314,7 @@ class Session:
     def decide_again(self) -> None:
         """Decide all again that is not stated, from the bar lines on."""
         song = self.song
-        if song is not None and self.edit(lambda s: (replace(s), "decided again")):
+        if song is not None and self.edit(lambda s: (replace(s), tr("decided again"))):
             self.history.states[self.history.at].waiting = Waiting("bars", None)
             self.redecider.serve()
 
@@ -324,18 +325,18 @@ class Session:
     def undo(self) -> None:
         old = self.song
         if self.history.can_undo:
-            self._stepped("Taken back: " + self.history.undo(), old)
+            self._stepped(tr("Taken back: ") + self.history.undo(), old)
 
     def redo(self) -> None:
         old = self.song
         if self.history.can_redo:
-            self._stepped("Done again: " + self.history.redo(), old)
+            self._stepped(tr("Done again: ") + self.history.redo(), old)
 
     def go_to_step(self, at: int) -> None:
         """To any state of the history, back or forward."""
         old = self.song
         if old is not None and at != self.history.at and 0 <= at < len(self.history.states):
-            self._stepped("As it was after: " + self.history.go(at), old)
+            self._stepped(tr("As it was after: ") + self.history.go(at), old)
 
     def _stepped(self, words: str, old: Song | None) -> None:
         self._changed(old, words)
@@ -405,15 +406,15 @@ class Session:
         """The selection in words, as a screen reader says it."""
         song = self.song
         if song is None:
-            return "No song"
+            return tr("No song")
         s = self.selection
         span = song.chords[self.chord_index]
         name = song.chord_name(self.chord_index)
-        state = "stated" if span.stated else f"decided, {span.confidence:.0%} sure"
+        state = "stated" if span.stated else tr("decided, {confidence:.0%} sure", confidence=span.confidence)
         if span.unsure:
-            state += ", marked unsure"
+            state += tr(", marked unsure")
         section = song.sections[song.section_index(s.caret)].name
-        bars = f"{bars_text(song.grid, s.first, s.last)} selected, " if s.many else ""
+        bars = tr("{bars} selected, ", bars=bars_text(song.grid, s.first, s.last)) if s.many else ""
         return f"{section}, {bars}{song.grid.beat_name(s.caret)}: {name}, {state}"
 
     # ------------------------------------------------------------ common edits

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from ..theory.chord import Chord
+from ..tongue import tr, trn
 from .grid import Position
 from .model import Song
 from .words import bars_text, beats_text, steps_text
@@ -220,13 +221,13 @@ def _told(
         return found
     if up:
         steps = up if up <= 6 else up - 12
-        words = f"all of it is {steps_text(steps)}"
-        found.append(Difference("pitch", section, bars[0], there[0], words))
+        words = tr("all of it is {steps}", steps=steps_text(steps))
+        found.append(Difference(tr("pitch"), section, bars[0], there[0], words))
     partial = len(bars) <= PART * len(there)
     if partial:
         both = [twin for twin, bar in pairs if twin is not None and bar is not None]
         if both:
-            words = f"only a part: {bars_text(song.grid, both[0], both[-1])}"
+            words = tr("only a part: {bars}", bars=bars_text(song.grid, both[0], both[-1]))
             found.append(Difference("part", section, bars[0], both[0], words))
     k = 0
     while k < len(pairs):
@@ -270,10 +271,15 @@ def _gap(song: Song, section: int, run: list[tuple[int | None, int | None]]) -> 
     """Bars that are missing or added, one or more in a row."""
     missing = run[0][1] is None
     bars = [b for b in (pair[0 if missing else 1] for pair in run) if b is not None]
-    which = bars_text(song.grid, bars[0], bars[-1]) + (" is" if len(bars) == 1 else " are")
+    which = bars_text(song.grid, bars[0], bars[-1])
     if missing:
-        return Difference("missing", section, None, bars[0], f"{which} missing")
-    words = f"{which} added: " + " | ".join(names(song, b) for b in bars[:4]) + (" …" if len(bars) > 4 else "")
+        words = trn("{bars} is missing", "{bars} are missing", len(bars), bars=which)
+        return Difference("missing", section, None, bars[0], words)
+    words = (
+        trn("{bars} is added: ", "{bars} are added: ", len(bars), bars=which)
+        + " | ".join(names(song, b) for b in bars[:4])
+        + (" …" if len(bars) > 4 else "")
+    )
     return Difference("added", section, bars[0], None, words)
 
 
@@ -291,22 +297,43 @@ def _differences(
     here = [song.chords[i].chord for _, _, i in mine]
     there = [song.chords[i].chord.transposed(up) for _, _, i in theirs]
     chance = sure(bar, twin, up) if sure is not None else 1.0
-    place = f"bar {number(bar)}"
+    place = tr("bar {number}", number=number(bar))
     if song.grid.bars[bar].beats != song.grid.bars[twin].beats:
         count = song.grid.bars[bar].beats
-        words = f"{place} has {beats_text(count)}, not {song.grid.bars[twin].beats}"
+        words = tr(
+            "{place} has {beats}, not {beats2}", place=place, beats=beats_text(count), beats2=song.grid.bars[twin].beats
+        )
         return [Difference("timing", section, bar, twin, words, chance)]
     if here != there:
         plain = [c.over(None) for c in here] == [c.over(None) for c in there]
-        words = f"{place}: {names(song, bar)} instead of {names(song, twin, up, bar)}"
+        words = tr(
+            "{place}: {names} instead of {names2}",
+            place=place,
+            names=names(song, bar),
+            names2=names(song, twin, up, bar),
+        )
         return [Difference("bass" if plain else "chord", section, bar, twin, words, chance)]
     if [(a, b) for a, b, _ in mine] != [(a, b) for a, b, _ in theirs]:
         shift = next(x - y for (x, _, _), (y, _, _) in zip(mine, theirs, strict=True) if x != y)
-        word = "earlier" if shift < 0 else "later"
-        beats = f"{abs(float(shift)):g} beat{'' if abs(shift) == 1 else 's'}"
-        return [Difference("timing", section, bar, twin, f"{place}: the change comes {beats} {word}", chance)]
+        word = tr("earlier") if shift < 0 else tr("later")
+        beats = f"{abs(float(shift)):g} {trn('beat', 'beats', abs(float(shift)))}"
+        return [
+            Difference(
+                "timing",
+                section,
+                bar,
+                twin,
+                tr("{place}: the change comes {beats} {word}", place=place, beats=beats, word=word),
+                chance,
+            )
+        ]
     if [song.chords[i].articulation for _, _, i in mine] != [song.chords[i].articulation for _, _, i in theirs]:
-        words = f"{place}: {names(song, bar)} instead of {names(song, twin, up, bar)}"
+        words = tr(
+            "{place}: {names} instead of {names2}",
+            place=place,
+            names=names(song, bar),
+            names2=names(song, twin, up, bar),
+        )
         return [Difference("strum", section, bar, twin, words)]
     found = heard(bar, twin, up) if heard is not None else None
     return [Difference(found[0], section, bar, twin, f"{place}: {found[1]}", found[2])] if found else []

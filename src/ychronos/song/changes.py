@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from ..tongue import tr
 from .model import Song
 from .track import move
 from .words import plural
@@ -26,11 +27,11 @@ def _place(song: Song, at: object) -> str:
     index = song.section_index(at)  # type: ignore[arg-type]
     name, times = song.sections[index].name, song.passes(song.sections[index].name)
     bar = song.grid.number(song.grid.bar_at(at))  # type: ignore[arg-type]
-    return f"{name}{f' {song.pass_number(index)}' if times > 1 else ''}, bar {bar}"
+    return tr("{name}{word}, bar {bar}", name=name, word=f" {song.pass_number(index)}" if times > 1 else "", bar=bar)
 
 
 def _listed(places: list[str]) -> str:
-    more = f" and {len(places) - MOST} more" if len(places) > MOST else ""
+    more = tr(" and {count} more", count=len(places) - MOST) if len(places) > MOST else ""
     return "; ".join(places[:MOST]) + more
 
 
@@ -40,7 +41,7 @@ def _followed(before: Song, after: Song) -> str:
     old = {(mapped(s.start), s.chord) for s in before.chords if s.follows}
     new = [i for i, s in enumerate(after.chords) if s.follows and (s.start, s.chord) not in old]
     places = [f"{_place(after, after.chords[i].start)}: {after.chord_name(i)}" for i in new]
-    return f"Followed at its other times: {_listed(places)}." if places else ""
+    return tr("Followed at its other times: {listed}.", listed=_listed(places)) if places else ""
 
 
 def _fell_back(before: Song, after: Song) -> str:
@@ -52,8 +53,15 @@ def _fell_back(before: Song, after: Song) -> str:
             here = after.chord_index(mapped(s.start))
             if after.chords[here].chord != s.chord:
                 was = before.name_of(s.chord, s.start)
-                places.append(f"{_place(after, mapped(s.start))}: {after.chord_name(here)}, no longer {was}")
-    return f"No longer follows: {_listed(places)}." if places else ""
+                places.append(
+                    tr(
+                        "{place}: {chord}, no longer {was}",
+                        place=_place(after, mapped(s.start)),
+                        chord=after.chord_name(here),
+                        was=was,
+                    )
+                )
+    return tr("No longer follows: {listed}.", listed=_listed(places)) if places else ""
 
 
 def _other_chords(before: Song, said: Song, after: Song) -> str:
@@ -68,21 +76,28 @@ def _other_chords(before: Song, said: Song, after: Song) -> str:
         if not s.stated and not s.follows and (s.start, s.chord) not in old and s.start not in gone
         and said.chords.at(s.start).chord != s.chord
     ]  # fmt: skip
-    places = [f"bar {after.grid.number(after.grid.bar_at(after.chords[i].start))}: {after.chord_name(i)}" for i in new]
-    return f"Read otherwise now: {_listed(places)}." if places else ""
+    places = [
+        tr(
+            "bar {number}: {chord}",
+            number=after.grid.number(after.grid.bar_at(after.chords[i].start)),
+            chord=after.chord_name(i),
+        )
+        for i in new
+    ]
+    return tr("Read otherwise now: {listed}.", listed=_listed(places)) if places else ""
 
 
 def _keys(before: Song, after: Song) -> str:
     """Whether the home key turned, or other stretches did."""
     one, two = before.main_key(), after.main_key()
     if one != two:
-        return f"The key is {after.key_name(two)} now, no longer {before.key_name(one)}."
+        return tr("The key is {key} now, no longer {key2}.", key=after.key_name(two), key2=before.key_name(one))
     old = {s.key for s in before.keys}
     new = [s for s in after.keys if not s.stated and s.key not in old]
     if not new:
         return ""
     bar = after.grid.number(after.grid.bar_at(new[0].start))
-    return f"From bar {bar} the key is {after.key_name(new[0].key)} now."
+    return tr("From bar {bar} the key is {key} now.", bar=bar, key=after.key_name(new[0].key))
 
 
 def _sections(before: Song, said: Song, after: Song) -> str:
@@ -91,14 +106,20 @@ def _sections(before: Song, said: Song, after: Song) -> str:
     old = {mapped.onto_line(s.start): s.name for s in said.sections}
     new = {s.start: s.name for s in after.sections}
     number = after.grid.number
-    begun = [f"{new[x]} at bar {number(after.grid.bar_at(x))}" for x in sorted(set(new) - set(old))]
-    gone = [f"{old[x]} at bar {number(after.grid.bar_at(x))}" for x in sorted(set(old) - set(new))]
-    called = [f"{old[x]} at bar {number(after.grid.bar_at(x))} is {new[x]}" for x in sorted(set(old) & set(new))
+    begun = [
+        tr("{new} at bar {number}", new=new[x], number=number(after.grid.bar_at(x)))
+        for x in sorted(set(new) - set(old))
+    ]
+    gone = [
+        tr("{old} at bar {number}", old=old[x], number=number(after.grid.bar_at(x)))
+        for x in sorted(set(old) - set(new))
+    ]
+    called = [tr("{old} at bar {number} is {new}", old=old[x], number=number(after.grid.bar_at(x)), new=new[x]) for x in sorted(set(old) & set(new))
               if old[x] != new[x]]  # fmt: skip
     parts = [
-        f"Also begins: {_listed(begun)}" if begun else "",
-        f"No longer begins: {_listed(gone)}" if gone else "",
-        f"Called otherwise: {_listed(called)}" if called else "",
+        tr("Also begins: {listed}", listed=_listed(begun)) if begun else "",
+        tr("No longer begins: {listed}", listed=_listed(gone)) if gone else "",
+        tr("Called otherwise: {listed}", listed=_listed(called)) if called else "",
     ]
     return ". ".join(filter(None, parts)) + ("." if any(parts) else "")
 
@@ -111,9 +132,13 @@ def _bars(before: Song, said: Song, after: Song) -> str:
         return ""
     count = len(new)
     where = _stretch(after.grid.number(i) for i in new)
-    return f"{plural(count, 'bar line')} moved, {where}."
+    return tr("{bar_lines} moved, {where}.", bar_lines=plural(count, "bar line", "bar lines"), where=where)
 
 
 def _stretch(numbers: Iterable[int]) -> str:
     found = list(numbers)
-    return f"at bar {found[0]}" if len(found) == 1 else f"between bars {found[0]} and {found[-1]}"
+    return (
+        tr("at bar {found}", found=found[0])
+        if len(found) == 1
+        else tr("between bars {found} and {found2}", found=found[0], found2=found[-1])
+    )

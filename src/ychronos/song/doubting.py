@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
+from ..tongue import tr
 from .grid import Position
 from .model import Song
 from .words import plural
@@ -66,29 +67,34 @@ def words(song: Song, doubt: Doubt) -> tuple[str, str]:
         span = song.chords[doubt.index]
         text = song.chord_name(doubt.index)
         if span.unsure:
-            text += "  marked"
+            text += tr("  marked")
         elif span.rivals:
-            text += f" or {song.name_of(span.rivals[0][0], span.start)}"
+            text += tr(" or {name}", name=song.name_of(span.rivals[0][0], span.start))
         return text, f"{section.name}, {at}"
     if doubt.kind == "ring":
-        return f"Does {song.chord_name(doubt.index)} ring here?", f"{section.name}, {at}"
+        return tr("Does {chord} ring here?", chord=song.chord_name(doubt.index)), f"{section.name}, {at}"
     if doubt.kind == "count":
-        return f"{song.grid.usual_meter()} at {song.grid.tempo():.0f}, or {doubt.rival}", "the count of the whole song"
+        return tr(
+            "{usual_meter} at {tempo:.0f}, or {rival}",
+            usual_meter=song.grid.usual_meter(),
+            tempo=song.grid.tempo(),
+            rival=doubt.rival,
+        ), tr("the count of the whole song")
     if doubt.kind == "key":
-        return f"{song.key_name(song.keys[doubt.index].key)}, or another key", f"from {at}"
+        return tr("{key}, or another key", key=song.key_name(song.keys[doubt.index].key)), tr("from {at}", at=at)
     if doubt.kind == "section":
         bars = len(song.section_bars(doubt.index))
-        return f"Does {section.name} begin here?", f"{at}, {plural(bars, 'bar')}"
-    return f"{section.name}, or called otherwise", f"from {at}"
+        return tr("Does {name} begin here?", name=section.name), f"{at}, {plural(bars, 'bar', 'bars')}"
+    return tr("{name}, or called otherwise", name=section.name), tr("from {at}", at=at)
 
 
 def ways_out(doubt: Doubt) -> str:
     """What one does about a doubt of that kind, in a sentence."""
     return {
-        "chord": "Type the chord, or take one of those beside",
-        "count": "Hear it, and choose how it is counted",
-        "ring": "Say that it rings, or is played on",
-        "key": "State the key of this stretch, or leave it",
-        "section": "Begin the section here, or join it to the one before",
-        "name": "Name the section, or leave it",
+        "chord": tr("Type the chord, or take one of those beside"),
+        "count": tr("Hear it, and choose how it is counted"),
+        "ring": tr("Say that it rings, or is played on"),
+        "key": tr("State the key of this stretch, or leave it"),
+        "section": tr("Begin the section here, or join it to the one before"),
+        "name": tr("Name the section, or leave it"),
     }[doubt.kind]

@@ -15,6 +15,7 @@ from functools import cached_property
 from itertools import accumulate
 
 from ..theory.meter import Meter, grouping_text
+from ..tongue import tr
 
 Position = Fraction
 
@@ -123,8 +124,10 @@ class Grid:
         """``bar 5, beat 3`` or ``bar 5, after beat 3``."""
         index = self.bar_at(position)
         beat, rest = divmod(position - self.starts[index], 1)
-        word = "beat" if rest == 0 else "after beat"
-        return f"bar {self.number(index)}, {word} {int(beat) + self.bars[index].first}"
+        word = "beat" if rest == 0 else tr("after beat")
+        return tr(
+            "bar {number}, {word} {beat}", number=self.number(index), word=word, beat=int(beat) + self.bars[index].first
+        )
 
     def clock(self, position: Position | float) -> float:
         """Seconds at a position."""

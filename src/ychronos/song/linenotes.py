@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
+from ..tongue import tr
 from .grid import Position
 from .positions import read_position
 
@@ -14,7 +15,7 @@ LONGEST = Fraction(64)  # beats
 RIVALS = 3
 DOUBTFUL = 0.5  # a note less probable than this is pointed out
 # How a note is begun when it is not plucked, or not on its own pitch.
-SIGNS = {"": "plucked", "h": "hammered on", "p": "pulled off", "s": "slid into", "b": "bent up to"}
+SIGNS = {"": tr("plucked"), "h": tr("hammered on"), "p": tr("pulled off"), "s": tr("slid into"), "b": tr("bent up to")}
 
 
 @dataclass(frozen=True)

@@ -26,6 +26,7 @@ from ..theory.key import Key
 from ..theory.notation import SCHOOLS, key_text, note_text, plain_letters, write
 from ..theory.pitch import Note
 from ..theory.spelling import spell_in_line
+from ..tongue import tr
 from . import statements as said
 from . import strumming
 from .bassnotes import BassNote
@@ -78,7 +79,7 @@ class PitchGround:
 
     def speed_words(self) -> str:
         """How the record is played where its tape is corrected: ``2.0 % slower``."""
-        return f"{abs((1 / self.stretch - 1) * 100):.1f} % {'slower' if self.tape_cents > 0 else 'faster'}"
+        return f"{abs((1 / self.stretch - 1) * 100):.1f} % {tr('slower') if self.tape_cents > 0 else tr('faster')}"
 
 
 RINGS_MAYBE, RINGS_SURE = 0.3, 0.6  # how likely a chord rings where that is in doubt, and from which on it is shown so
@@ -506,7 +507,11 @@ class Song:
         if self.guitar.plain or self.guitar.show == "sounding":
             return written
         shapes = key_text(self.guitar.shape_key(key), self.notation)
-        return f"shapes of {shapes}" if self.guitar.show == "shapes" else f"{written} (shapes of {shapes})"
+        return (
+            tr("shapes of {shapes}", shapes=shapes)
+            if self.guitar.show == "shapes"
+            else tr("{written} (shapes of {shapes})", written=written, shapes=shapes)
+        )
 
     def shown_clock(self, seconds: float) -> float:
         """A time of the original record as it is shown to the user."""

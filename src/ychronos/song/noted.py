@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..tongue import tr
 from .grid import Position
 
 
@@ -24,10 +25,10 @@ class NoteKind:
 KINDS: dict[str, NoteKind] = {
     kind.id: kind
     for kind in (
-        NoteKind("cue", "A cue", "Who comes in, what to listen for"),
-        NoteKind("advice", "Advice for playing", "How it is played there"),
-        NoteKind("doubt", "A doubt with its reason", "Why a chord is not sure", "? "),
-        NoteKind("private", "For myself", "A mark to come back to"),
+        NoteKind("cue", tr("A cue"), tr("Who comes in, what to listen for")),
+        NoteKind("advice", tr("Advice for playing"), tr("How it is played there")),
+        NoteKind("doubt", tr("A doubt with its reason"), tr("Why a chord is not sure"), "? "),
+        NoteKind("private", tr("For myself"), tr("A mark to come back to")),
     )
 }
 STATED = ("cue", "advice")  # kinds that are statements of their own

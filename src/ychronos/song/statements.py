@@ -21,6 +21,7 @@ from ..guitar.fretting import read_fretting
 from ..theory.chord import parse_harte
 from ..theory.key import parse_key
 from ..theory.meter import parse_meter
+from ..tongue import tr
 from .grid import Position
 from .linenotes import read_line_note
 from .noted import read_note
@@ -110,35 +111,35 @@ KINDS: dict[str, Kind] = {
     # value Chord: it sounds from ``at`` up to ``until``
     "chord": Kind("chord", stretch=True, write=lambda c: c.harte(), read=lambda x: parse_harte(_text(x))),
     # no value: no chord changes there, what sounds before ``at`` goes on up to ``until``
-    "goes on": Kind("no change of chord", stretch=True),
+    "goes on": Kind(tr("no change of chord"), stretch=True),
     # no value: the chord is struck anew there
-    "struck": Kind("struck anew"),
+    "struck": Kind(tr("struck anew")),
     # value one of ARTICULATIONS
-    "articulation": Kind("held or stopped", write=str, read=_articulation),
+    "articulation": Kind(tr("held or stopped"), write=str, read=_articulation),
     # value a comment: the user is not sure of the chord there
     "unsure": _words("unsure"),
     # value (root, bass or None, shift): fifths of the notes as typed, when shapes were so many semitones away
-    "spelling": Kind("spelling as typed", stretch=True, write=list, read=_spelling),
+    "spelling": Kind(tr("spelling as typed"), stretch=True, write=list, read=_spelling),
     # value Key
     "key": Kind("key", stretch=True, snaps=True, write=lambda k: k.label(), read=lambda x: parse_key(_text(x))),
     # no value: a section begins there
-    "section": Kind("section begins", snaps=True),
+    "section": Kind(tr("section begins"), snaps=True),
     # no value: one section, none begins between its ends
-    "one section": Kind("no section begins", stretch=True, snaps=True),
+    "one section": Kind(tr("no section begins"), stretch=True, snaps=True),
     # value a name: of this pass only, of the music and all its passes
-    "pass name": _words("name of this pass", snaps=True),
-    "music name": _words("name of the music", snaps=True),
+    "pass name": _words(tr("name of this pass"), snaps=True),
+    "music name": _words(tr("name of the music"), snaps=True),
     # value the position of another section, or None for music of its own
-    "same": Kind("the same as another section", snaps=True,
+    "same": Kind(tr("the same as another section"), snaps=True,
                  write=lambda at: None if at is None else str(at), read=lambda x: None if x is None else _place(x)),
     # value the position of another section
-    "not same": Kind("not the same as another section", snaps=True, write=str, read=_place),
+    "not same": Kind(tr("not the same as another section"), snaps=True, write=str, read=_place),
     # value seconds: a beat is at that time of the record; ``at`` is its index
     "beat": Kind("beat", write=lambda x: round(x, 5), read=_seconds),
     # no value: a bar begins on that beat
-    "one": Kind("one is here"),
+    "one": Kind(tr("one is here")),
     # no value: the stretch is one bar
-    "length": Kind("beats in a bar", stretch=True, whole=True),
+    "length": Kind(tr("beats in a bar"), stretch=True, whole=True),
     # value Meter, a tuple of beats a group
     "meter": Kind("meter", stretch=True, snaps=True, write=str, read=lambda x: parse_meter(_text(x))),
     "grouping": Kind("grouping", stretch=True, snaps=True, write=list, read=_grouping),
@@ -153,11 +154,11 @@ KINDS: dict[str, Kind] = {
     # value letters of the strumming hand for one bar, which holds in all bars of the stretch
     "figure": Kind("figure", stretch=True, snaps=True, write=str, read=read_figure),
     # value LineNote: a note of a riff, a lick, a fill
-    "line": Kind("note of a line", write=lambda n: n.plain(), read=read_line_note, about=lambda n: getattr(n, "about", None)),
+    "line": Kind(tr("note of a line"), write=lambda n: n.plain(), read=read_line_note, about=lambda n: getattr(n, "about", None)),
     # value whether somebody sings in the stretch
-    "sung": Kind("somebody sings, or nobody", stretch=True, snaps=True, write=bool, read=_yes_or_no),
+    "sung": Kind(tr("somebody sings, or nobody"), stretch=True, snaps=True, write=bool, read=_yes_or_no),
     # value words that are sung from there on
-    "lyric": _words("words of the song"),
+    "lyric": _words(tr("words of the song")),
 }  # fmt: skip
 
 

@@ -10,6 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from ..tongue import tr
+
 STROKES, PLUCKS = "DdUux", "b123456"
 STRUCK = STROKES + PLUCKS
 LETTERS = STRUCK + "-"
@@ -43,10 +45,13 @@ def read_figure(text: object) -> str:
     strange = sorted(set(made) - set(LETTERS))
     if strange or not made:
         raise ValueError(
-            f"A figure is written with {', '.join(LETTERS)}, as D-dU-Udu, or for plucked strings b-3-2-1-."
+            tr(
+                "A figure is written with {letters}, as D-dU-Udu, or for plucked strings b-3-2-1-.",
+                letters=", ".join(LETTERS),
+            )
         )
     if len(made) > 192:
-        raise ValueError("No bar has so many strokes.")
+        raise ValueError(tr("No bar has so many strokes."))
     return made
 
 

@@ -4,32 +4,33 @@ same on the screen, on paper and in messages. Names of chords, notes and keys co
 
 from __future__ import annotations
 
+from ..tongue import tr, trn
 from .grid import Grid
 
-_ENDINGS = {1: "st", 2: "nd", 3: "rd"}
+_ENDINGS = {1: tr("{number}st"), 2: tr("{number}nd"), 3: tr("{number}rd")}
+_OTHERS = tr("{number}th")
 
 
 def ordinal(number: int) -> str:
     """``1st``, ``4th``, ``21st``."""
-    if number % 100 in (11, 12, 13):
-        return f"{number}th"
-    return f"{number}{_ENDINGS.get(number % 10, 'th')}"
+    ending = _OTHERS if number % 100 in (11, 12, 13) else _ENDINGS.get(number % 10, _OTHERS)
+    return ending.format(number=number)
 
 
-def plural(count: int, thing: str, more: str = "") -> str:
-    """``1 bar``, ``3 bars``; ``more`` for what has another plural."""
-    return f"{count} {thing if count == 1 else more or thing + 's'}"
+def plural(count: int, thing: str, things: str) -> str:
+    """``1 bar``, ``3 bars``."""
+    return f"{count} {trn(thing, things, count)}"
 
 
 def beats_text(count: int) -> str:
     """``1 beat``, ``3 beats``."""
-    return plural(count, "beat")
+    return plural(count, "beat", "beats")
 
 
 def bars_text(grid: Grid, first: int, last: int) -> str:
     """``bar 7``, ``bars 7 to 8``: bars by index as they are numbered."""
     a, b = grid.number(first), grid.number(last)
-    return f"bar {a}" if a == b else f"bars {a} to {b}"
+    return tr("bar {number}", number=a) if a == b else tr("bars {first} to {last}", first=a, last=b)
 
 
 def clock_text(seconds: float, tenths: bool = False) -> str:
@@ -46,5 +47,6 @@ def clock_text(seconds: float, tenths: bool = False) -> str:
 def steps_text(semitones: int) -> str:
     """``a whole step higher``."""
     up = (semitones + 5) % 12 - 5
-    halves = {1: "a half step", 2: "a whole step", 3: "a step and a half", 4: "two whole steps"}
-    return f"{halves.get(abs(up), f'{abs(up)} half steps')} {'higher' if up > 0 else 'lower'}"
+    halves = {1: tr("a half step"), 2: tr("a whole step"), 3: tr("a step and a half"), 4: tr("two whole steps")}
+    far = halves.get(abs(up)) or tr("{count} half steps", count=abs(up))
+    return f"{far} {tr('higher') if up > 0 else tr('lower')}"

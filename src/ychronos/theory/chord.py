@@ -11,6 +11,7 @@ import re
 from dataclasses import dataclass
 from functools import lru_cache
 
+from ..tongue import tr
 from .key import Key
 from .pitch import Note, parse_note, spell_plain
 
@@ -28,63 +29,63 @@ class Quality:
 
 # The key of the table is the quality's one canonical form in the model and in files.
 QUALITIES: dict[str, Quality] = {
-    "maj": Quality("", (0, 4, 7), "maj", "major", ("maj", "M", "major", "ma")),
-    "min": Quality("m", (0, 3, 7), "min", "minor", ("min", "-", "mi", "minor")),
-    "5": Quality("5", (0, 7), "5", "fifth, no third", ("(no3)", "no3", "power")),
-    "6": Quality("6", (0, 4, 7, 9), "maj6", "sixth", ("maj6", "M6", "add6", "(add6)")),
-    "min6": Quality("m6", (0, 3, 7, 9), "min6", "minor sixth", ("-6", "min6", "mi6")),
-    "69": Quality("6/9", (0, 4, 7, 9, 2), "maj6(9)", "six-nine", ("69", "6(9)", "6add9")),
-    "7": Quality("7", (0, 4, 7, 10), "7", "seventh", ("dom7", "dom")),
+    "maj": Quality("", (0, 4, 7), "maj", tr("major"), ("maj", "M", "major", "ma")),
+    "min": Quality("m", (0, 3, 7), "min", tr("minor"), ("min", "-", "mi", "minor")),
+    "5": Quality("5", (0, 7), "5", tr("fifth, no third"), ("(no3)", "no3", "power")),
+    "6": Quality("6", (0, 4, 7, 9), "maj6", tr("sixth"), ("maj6", "M6", "add6", "(add6)")),
+    "min6": Quality("m6", (0, 3, 7, 9), "min6", tr("minor sixth"), ("-6", "min6", "mi6")),
+    "69": Quality("6/9", (0, 4, 7, 9, 2), "maj6(9)", tr("six-nine"), ("69", "6(9)", "6add9")),
+    "7": Quality("7", (0, 4, 7, 10), "7", tr("seventh"), ("dom7", "dom")),
     "maj7": Quality(
-        "maj7", (0, 4, 7, 11), "maj7", "major seventh", ("M7", "Δ", "Δ7", "△", "△7", "ma7", "j7", "^7", "^")
+        "maj7", (0, 4, 7, 11), "maj7", tr("major seventh"), ("M7", "Δ", "Δ7", "△", "△7", "ma7", "j7", "^7", "^")
     ),
-    "min7": Quality("m7", (0, 3, 7, 10), "min7", "minor seventh", ("-7", "min7", "mi7")),
+    "min7": Quality("m7", (0, 3, 7, 10), "min7", tr("minor seventh"), ("-7", "min7", "mi7")),
     "minmaj7": Quality(
         "m(maj7)",
         (0, 3, 7, 11),
         "minmaj7",
-        "minor with major seventh",
+        tr("minor with major seventh"),
         ("mmaj7", "mM7", "-Δ", "-maj7", "minmaj7", "mΔ", "m(M7)"),
     ),
-    "9": Quality("9", (0, 4, 7, 10, 2), "9", "ninth", ("7(9)",)),
-    "maj9": Quality("maj9", (0, 4, 7, 11, 2), "maj9", "major ninth", ("M9", "Δ9", "maj7(9)", "ma9")),
-    "min9": Quality("m9", (0, 3, 7, 10, 2), "min9", "minor ninth", ("-9", "min9", "m7(9)", "mi9")),
-    "add9": Quality("add9", (0, 4, 7, 2), "maj(9)", "added ninth", ("(add9)", "add2", "(9)", "2", "maj(9)")),
+    "9": Quality("9", (0, 4, 7, 10, 2), "9", tr("ninth"), ("7(9)",)),
+    "maj9": Quality("maj9", (0, 4, 7, 11, 2), "maj9", tr("major ninth"), ("M9", "Δ9", "maj7(9)", "ma9")),
+    "min9": Quality("m9", (0, 3, 7, 10, 2), "min9", tr("minor ninth"), ("-9", "min9", "m7(9)", "mi9")),
+    "add9": Quality("add9", (0, 4, 7, 2), "maj(9)", tr("added ninth"), ("(add9)", "add2", "(9)", "2", "maj(9)")),
     "minadd9": Quality(
-        "m(add9)", (0, 3, 7, 2), "min(9)", "minor with added ninth", ("madd9", "m(9)", "-add9", "min(9)", "madd2")
+        "m(add9)", (0, 3, 7, 2), "min(9)", tr("minor with added ninth"), ("madd9", "m(9)", "-add9", "min(9)", "madd2")
     ),
-    "11": Quality("11", (0, 4, 7, 10, 2, 5), "11", "eleventh"),
-    "min11": Quality("m11", (0, 3, 7, 10, 2, 5), "min11", "minor eleventh", ("-11", "min11")),
-    "13": Quality("13", (0, 4, 7, 10, 2, 9), "13", "thirteenth"),
-    "maj13": Quality("maj13", (0, 4, 7, 11, 2, 9), "maj13", "major thirteenth", ("M13", "Δ13", "ma13")),
-    "min13": Quality("m13", (0, 3, 7, 10, 2, 9), "min13", "minor thirteenth", ("-13", "min13", "mi13")),
-    "sus2": Quality("sus2", (0, 2, 7), "sus2", "second for the third", ("(sus2)",)),
-    "sus4": Quality("sus4", (0, 5, 7), "sus4", "fourth for the third", ("sus", "(sus4)", "(sus)", "4")),
+    "11": Quality("11", (0, 4, 7, 10, 2, 5), "11", tr("eleventh")),
+    "min11": Quality("m11", (0, 3, 7, 10, 2, 5), "min11", tr("minor eleventh"), ("-11", "min11")),
+    "13": Quality("13", (0, 4, 7, 10, 2, 9), "13", tr("thirteenth")),
+    "maj13": Quality("maj13", (0, 4, 7, 11, 2, 9), "maj13", tr("major thirteenth"), ("M13", "Δ13", "ma13")),
+    "min13": Quality("m13", (0, 3, 7, 10, 2, 9), "min13", tr("minor thirteenth"), ("-13", "min13", "mi13")),
+    "sus2": Quality("sus2", (0, 2, 7), "sus2", tr("second for the third"), ("(sus2)",)),
+    "sus4": Quality("sus4", (0, 5, 7), "sus4", tr("fourth for the third"), ("sus", "(sus4)", "(sus)", "4")),
     "7sus4": Quality(
-        "7sus4", (0, 5, 7, 10), "sus4(b7)", "seventh with fourth", ("7sus", "sus7", "sus4(b7)", "7(sus4)")
+        "7sus4", (0, 5, 7, 10), "sus4(b7)", tr("seventh with fourth"), ("7sus", "sus7", "sus4(b7)", "7(sus4)")
     ),
-    "9sus4": Quality("9sus4", (0, 5, 7, 10, 2), "sus4(b7,9)", "ninth with fourth", ("9sus", "sus9", "9(sus4)")),
-    "dim": Quality("°", (0, 3, 6), "dim", "diminished", ("dim", "o", "mb5", "m(b5)", "-b5")),
-    "dim7": Quality("°7", (0, 3, 6, 9), "dim7", "diminished seventh", ("dim7", "o7")),
+    "9sus4": Quality("9sus4", (0, 5, 7, 10, 2), "sus4(b7,9)", tr("ninth with fourth"), ("9sus", "sus9", "9(sus4)")),
+    "dim": Quality("°", (0, 3, 6), "dim", tr("diminished"), ("dim", "o", "mb5", "m(b5)", "-b5")),
+    "dim7": Quality("°7", (0, 3, 6, 9), "dim7", tr("diminished seventh"), ("dim7", "o7")),
     "hdim7": Quality(
         "ø7",
         (0, 3, 6, 10),
         "hdim7",
-        "half-diminished",
+        tr("half-diminished"),
         ("ø", "m7b5", "m7(b5)", "-7b5", "-7(b5)", "min7b5", "hdim7", "hdim", "Ø", "Ø7", "0"),
     ),
-    "aug": Quality("+", (0, 4, 8), "aug", "augmented", ("aug", "#5", "(#5)", "maj#5")),
+    "aug": Quality("+", (0, 4, 8), "aug", tr("augmented"), ("aug", "#5", "(#5)", "maj#5")),
     "aug7": Quality(
         "7♯5",
         (0, 4, 8, 10),
         "aug(b7)",
-        "augmented seventh",
+        tr("augmented seventh"),
         ("+7", "aug7", "7#5", "7(#5)", "7+", "aug(b7)"),
     ),
-    "7b5": Quality("7♭5", (0, 4, 6, 10), "(1,3,b5,b7)", "seventh with flat five", ("7b5", "7(b5)")),
-    "7b9": Quality("7♭9", (0, 4, 7, 10, 1), "7(b9)", "seventh with flat nine", ("7b9", "7(b9)")),
-    "7#9": Quality("7♯9", (0, 4, 7, 10, 3), "7(#9)", "seventh with sharp nine", ("7#9", "7(#9)")),
-    "7#11": Quality("7♯11", (0, 4, 7, 10, 6), "7(#11)", "seventh with sharp eleven", ("7#11", "7(#11)")),
+    "7b5": Quality("7♭5", (0, 4, 6, 10), "(1,3,b5,b7)", tr("seventh with flat five"), ("7b5", "7(b5)")),
+    "7b9": Quality("7♭9", (0, 4, 7, 10, 1), "7(b9)", tr("seventh with flat nine"), ("7b9", "7(b9)")),
+    "7#9": Quality("7♯9", (0, 4, 7, 10, 3), "7(#9)", tr("seventh with sharp nine"), ("7#9", "7(#9)")),
+    "7#11": Quality("7♯11", (0, 4, 7, 10, 6), "7(#11)", tr("seventh with sharp eleven"), ("7#11", "7(#11)")),
 }
 NO_CHORD_NAMES = ("N", "NC", "N.C.", "N.C", "-", "no chord")
 _DEGREES = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7")
@@ -207,14 +208,14 @@ class Chord:
     def words(self) -> str:
         """What it is in words: ``minor seventh, without the fifth``."""
         if self.root is None:
-            return "no chord"
+            return tr("no chord")
         text = QUALITIES[self.quality].words
         altered = {"b5", "#5"} & set(self.changes)
         for change in self.changes:
             if change == "*5" and altered:
                 continue
             name = change.lstrip("*").replace("b", "♭").replace("#", "♯")
-            text += f", without {name}" if change.startswith("*") else f", {name} added"
+            text += tr(", without {name}", name=name) if change.startswith("*") else tr(", {name} added", name=name)
         return text
 
     def transposed(self, semitones: int) -> Chord:
@@ -347,29 +348,33 @@ def parse_chord(text: str) -> Chord:
     """
     text = text.strip()
     if not text:
-        raise ChordError("Type a chord, such as Bm7 or F/G, or N for no chord.")
+        raise ChordError(tr("Type a chord, such as Bm7 or F/G, or N for no chord."))
     if text.upper() in (n.upper() for n in NO_CHORD_NAMES):
         return NO_CHORD
     try:
         root, rest = parse_note(text)
     except ValueError as error:
-        raise ChordError(f"No chord yet: {error}.") from None
+        raise ChordError(tr("No chord yet: {error}.", error=error)) from None
     bass = None
     found = _quality_of(_plain(rest))
     if found is None and "/" in rest:
         rest, _, bass_text = rest.rpartition("/")
         found = _quality_of(_plain(rest))
         if not bass_text:
-            raise ChordError("Which note is in the bass? Write it after the slash, as in F/G.")
+            raise ChordError(tr("Which note is in the bass? Write it after the slash, as in F/G."))
         try:
             bass_note, left = parse_note(bass_text)
         except ValueError:
-            raise ChordError(f"“{bass_text}” is no bass note; write one from A to G after the slash.") from None
+            raise ChordError(
+                tr("“{bass_text}” is no bass note; write one from A to G after the slash.", bass_text=bass_text)
+            ) from None
         if left:
-            raise ChordError(f"“{left}” after the bass note {bass_note.name()} is not understood.")
+            raise ChordError(
+                tr("“{left}” after the bass note {name} is not understood.", left=left, name=bass_note.name())
+            )
         bass = bass_note.pitch_class
     if found is None:
-        raise ChordError(f"“{rest}” after {root.name()} is not a chord I know.")
+        raise ChordError(tr("“{rest}” after {name} is not a chord I know.", rest=rest, name=root.name()))
     try:
         return Chord(root.pitch_class, found[0], bass, found[1])
     except ValueError as error:

@@ -13,6 +13,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from ..tongue import tr, trn
 from .chord import Chord, ChordError, parse_chord
 from .pitch import parse_note
 
@@ -68,17 +69,23 @@ def parse_line(text: str, read: Read = parse_chord) -> list[Bar]:
             tokens.pop()
         if not tokens:
             raise ChordError(
-                f"Bar {number} of what you typed is empty; write {LIKE_BEFORE} for one like the one before."
+                tr(
+                    "Bar {number} of what you typed is empty; write {like_before} for one like the one before.",
+                    number=number,
+                    like_before=LIKE_BEFORE,
+                )
             )
         if tokens == [LIKE_BEFORE]:
             if not bars:
-                raise ChordError(f"{LIKE_BEFORE} is a bar like the one before; there is none before it.")
+                raise ChordError(
+                    tr("{like_before} is a bar like the one before; there is none before it.", like_before=LIKE_BEFORE)
+                )
             bar = bars[-1]
         else:
             bar = tuple(None if t == GOES_ON else _one(t, read, number if len(parts) > 1 else 0) for t in tokens)
         bars += [bar] * (int(repeat[1]) if repeat else 1)
         if not 0 < len(bars) <= MOST_BARS:
-            raise ChordError(f"1 to {MOST_BARS} bars can be typed at once.")
+            raise ChordError(tr("1 to {most_bars} bars can be typed at once.", most_bars=MOST_BARS))
     return bars
 
 
@@ -88,7 +95,7 @@ def _one(text: str, read: Read, bar: int) -> Typed:
     except ChordError as error:
         if not bar:
             raise
-        raise ChordError(f"Bar {bar} of what you typed: {error}") from None
+        raise ChordError(tr("Bar {bar} of what you typed: {error}", bar=bar, error=error)) from None
 
 
 def is_line(text: str) -> bool:
@@ -106,7 +113,11 @@ def shares(bar: Sequence[Typed | None], beats: int) -> list[tuple[Fraction, Frac
     """
     count = len(bar)
     if count > 2 * beats:
-        raise ChordError(f"{count} chords do not fit into a bar of {beats} beat{'s' if beats > 1 else ''}.")
+        told = trn(
+            "{count} chords do not fit into a bar of one beat.", "{count} chords do not fit into a bar of {beats} beats.",
+            beats, count=count, beats=beats,
+        )  # fmt: skip
+        raise ChordError(told)
     if beats % count == 0:
         lengths = [Fraction(beats, count)] * count
     elif count < beats:

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ..tongue import tr
 from .chord import Chord
 from .key import SCALES, Key
 from .notation import write
@@ -76,11 +77,11 @@ def readings(chords: Sequence[Chord], keys: Sequence[Key]) -> list[Reading]:
 def read_one(chord: Chord, key: Key, before: Chord | None = None, after: Chord | None = None) -> Reading:
     """The reading of one chord between its neighbours."""
     if chord.root is None:
-        return Reading("no chord", "nobody plays a chord", "")
+        return Reading(tr("no chord"), tr("nobody plays a chord"), "")
     numeral = write(chord, key, "roman")
     if belongs(chord, key):
         raised = key.mode == "minor" and (key.tonic + 11) % 12 in chord.pitch_classes
-        words = f"of {key.name()}" + (", with its raised seventh" if raised else "")
+        words = tr("of {name}", name=key.name()) + (tr(", with its raised seventh") if raised else "")
         return Reading("of the key", words, numeral)
     before = before if before is not None and before.root is not None else None
     after = after if after is not None and after.root is not None else None
@@ -90,7 +91,7 @@ def read_one(chord: Chord, key: Key, before: Chord | None = None, after: Chord |
         or _dominant(chord, key, after, numeral)
         or _borrowed(chord, key, numeral)
         or _unresolved(chord, key, numeral)
-        or Reading("from outside", f"from outside {key.name()}", numeral)
+        or Reading("from outside", tr("from outside {name}", name=key.name()), numeral)
     )
 
 
@@ -117,9 +118,11 @@ def _dominant(chord: Chord, key: Key, after: Chord | None, numeral: str) -> Read
         return None
     name = _plain_name(after, key)
     if after.root == (chord.root + 5) % 12 and after.root in key.scale and after.root != key.tonic:
-        return Reading("secondary dominant", f"secondary dominant: leads to {name}", f"V/{_numeral_of(after, key)}")
+        return Reading(
+            "secondary dominant", tr("secondary dominant: leads to {name}", name=name), f"V/{_numeral_of(after, key)}"
+        )
     if 10 in chord.intervals and after.root == (chord.root + 11) % 12 and after.root in scale_of(key):
-        return Reading("substitute", f"dominant from a tritone away: falls to {name}", numeral)
+        return Reading("substitute", tr("dominant from a tritone away: falls to {name}", name=name), numeral)
     return None
 
 
@@ -128,7 +131,9 @@ def _unresolved(chord: Chord, key: Key, numeral: str) -> Reading | None:
     target = (chord.root + 5) % 12
     if _dominant_like(chord) and target in key.scale and target != key.tonic:
         name = _named(target, key)
-        return Reading("secondary dominant", f"secondary dominant of {name} that does not go there", numeral)
+        return Reading(
+            "secondary dominant", tr("secondary dominant of {name} that does not go there", name=name), numeral
+        )
     return None
 
 
@@ -139,16 +144,26 @@ def _leading(chord: Chord, key: Key, before: Chord | None, after: Chord | None, 
     if after is not None and (chord.root + 1) % 12 in (after.root, after.sounding_bass):
         name = _plain_name(after, key)
         if (chord.root + 1) % 12 != after.root:  # it rises to the bass of an inversion
-            return Reading("passing diminished", f"passing diminished chord, up to {after.name(key)}", numeral)
+            return Reading(
+                "passing diminished", tr("passing diminished chord, up to {name}", name=after.name(key)), numeral
+            )
         if before is not None and before.sounding_bass in ((chord.root - 1) % 12, chord.root):
-            words = f"passing diminished chord between {_plain_name(before, key)} and {name}"
+            words = tr("passing diminished chord between {plain} and {name}", plain=_plain_name(before, key), name=name)
             return Reading("passing diminished", words, numeral)
-        return Reading("leading-tone chord", f"leading-tone chord of {name}", f"vii°/{_numeral_of(after, key)}")
+        return Reading(
+            "leading-tone chord", tr("leading-tone chord of {name}", name=name), f"vii°/{_numeral_of(after, key)}"
+        )
     if after is not None and (chord.root - 1) % 12 in (after.root, after.sounding_bass):
-        return Reading("passing diminished", f"passing diminished chord, down to {_plain_name(after, key)}", numeral)
+        return Reading(
+            "passing diminished",
+            tr("passing diminished chord, down to {plain}", plain=_plain_name(after, key)),
+            numeral,
+        )
     for other in (after, before):
         if other is not None and other.root == chord.root:
-            return Reading("passing diminished", f"diminished chord around {_plain_name(other, key)}", numeral)
+            return Reading(
+                "passing diminished", tr("diminished chord around {plain}", plain=_plain_name(other, key)), numeral
+            )
     return None
 
 
@@ -161,7 +176,7 @@ def _line(chord: Chord, key: Key, before: Chord | None, after: Chord | None, num
         come = chord.pitch_classes - other.pitch_classes
         if len(come) <= 1 and len(gone) <= 1 and 3 <= len(chord.intervals) <= 4 and 4 not in {len(come | gone)}:
             plain = Chord(chord.root, "min" if 3 in chord.intervals else "maj")
-            return Reading("line", f"a line moves within {plain.name(key)}", numeral)
+            return Reading("line", tr("a line moves within {name}", name=plain.name(key)), numeral)
     return None
 
 
@@ -170,7 +185,7 @@ def _borrowed(chord: Chord, key: Key, numeral: str) -> Reading | None:
         if mode != key.mode and set(SCALES[mode]) != set(SCALES[key.mode]):
             lender = Key(key.tonic, mode)
             if belongs(chord, lender):
-                return Reading("borrowed", f"borrowed from {lender.name()}", numeral)
+                return Reading("borrowed", tr("borrowed from {name}", name=lender.name()), numeral)
     return None
 
 

@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 from functools import cache
 
+from ..tongue import mark, tr
 from .pitch import Note, parse_note, spell
 
 # Semitones of each mode's scale, and its place among the modes of one signature in fifths:
@@ -21,6 +22,8 @@ SCALES: dict[str, tuple[int, ...]] = {
     "melodic minor": (0, 2, 3, 5, 7, 9, 11),
     "blues": (0, 3, 4, 5, 6, 7, 10),  # both thirds: the home chord is a major one, the tune leans on the minor
 }
+mark("major"), mark("minor"), mark("dorian"), mark("mixolydian"), mark("phrygian"), mark("lydian")
+mark("harmonic minor"), mark("melodic minor"), mark("blues")
 MODE_FIFTHS = {
     "major": 0,
     "minor": 3,
@@ -107,7 +110,7 @@ class Key:
         return f"{self.note.name(ascii_only=True)}:{self.mode}"
 
     def name(self, ascii_only: bool = False) -> str:
-        return f"{self.note.name(ascii_only)} {self.mode}"
+        return tr("{tonic} {mode}", tonic=self.note.name(ascii_only), mode=tr(self.mode))
 
 
 @cache
@@ -127,9 +130,11 @@ def parse_key(text: str) -> Key:
     """
     note, rest = parse_note(text.strip())
     mode = " ".join(re.sub("[_:-]", " ", rest).lower().split()) if rest.strip() != "M" else "major"
-    mode = MODE_ALIASES.get(mode, mode)
+    mode = MODE_ALIASES.get(mode, {tr(m).lower(): m for m in SCALES}.get(mode, mode))
     if mode not in SCALES:
-        raise ValueError(f"“{rest.strip()}” is no mode I know; try one of {', '.join(SCALES)}")
+        raise ValueError(
+            tr("“{text}” is no mode I know; try one of {scales}", text=rest.strip(), scales=", ".join(SCALES))
+        )
     usual = Key(note.pitch_class, mode)
     other = usual.respell()
     return other if other.note == note else usual

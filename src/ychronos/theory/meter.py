@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..tongue import tr
+
 COMPOUND_NUMERATORS = (6, 9, 12)
 
 
@@ -20,7 +22,9 @@ class Meter:
 
     def __post_init__(self) -> None:
         if not 1 <= self.numerator <= 32 or self.denominator not in (2, 4, 8, 16):
-            raise ValueError(f"{self.numerator}/{self.denominator} is no meter")
+            raise ValueError(
+                tr("{numerator}/{denominator} is no meter", numerator=self.numerator, denominator=self.denominator)
+            )
 
     @property
     def compound(self) -> bool:
@@ -59,5 +63,5 @@ def parse_meter(text: str) -> Meter:
     """A meter from text such as ``6/8``; raises ValueError with a sentence for the user."""
     parts = text.strip().split("/")
     if len(parts) != 2 or not all(p.strip().isascii() and p.strip().isdigit() for p in parts):
-        raise ValueError(f"“{text}” is no meter; write it like 4/4 or 6/8")
+        raise ValueError(tr("“{text}” is no meter; write it like 4/4 or 6/8", text=text))
     return Meter(int(parts[0]), int(parts[1]))

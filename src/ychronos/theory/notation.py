@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
+from ..tongue import tr
 from .chord import NO_CHORD, QUALITIES, Chord, ChordError, changes_text, parse_chord
 from .key import SCALES, Key
 from .pitch import Note
@@ -40,13 +41,13 @@ class Notation:
 
 
 SCHOOLS: dict[str, Notation] = {
-    "names": Notation("Names: Am7, B♭maj7, Eø7, G9sus4"),
-    "signs": Notation("Signs: A-7, B♭Δ7, Eø7, G9sus4", suffixes=_SIGNS),
-    "letters": Notation("Letters: Am7, B♭maj7, Em7♭5, F/G", suffixes=_LETTERS, eleventh="slash"),
-    "elevenths": Notation("Letters: Am7, B♭maj7, Em7♭5, G11", suffixes=_LETTERS, eleventh="eleventh"),
-    "german": Notation("German names: Hm7, Bmaj7, G9sus4", german=True),
-    "numbers": Notation("Numbers in the key: 6-⁷, ♭7Δ⁷, 5/7", "numbers", _SIGNS),
-    "roman": Notation("Roman numerals: vi7, ♭VIImaj7, V/7", "roman"),
+    "names": Notation(tr("Names: Am7, B♭maj7, Eø7, G9sus4")),
+    "signs": Notation(tr("Signs: A-7, B♭Δ7, Eø7, G9sus4"), suffixes=_SIGNS),
+    "letters": Notation(tr("Letters: Am7, B♭maj7, Em7♭5, F/G"), suffixes=_LETTERS, eleventh="slash"),
+    "elevenths": Notation(tr("Letters: Am7, B♭maj7, Em7♭5, G11"), suffixes=_LETTERS, eleventh="eleventh"),
+    "german": Notation(tr("German names: Hm7, Bmaj7, G9sus4"), german=True),
+    "numbers": Notation(tr("Numbers in the key: 6-⁷, ♭7Δ⁷, 5/7"), "numbers", _SIGNS),
+    "roman": Notation(tr("Roman numerals: vi7, ♭VIImaj7, V/7"), "roman"),
 }
 
 
@@ -144,7 +145,7 @@ def _degree(note: Note, key: Key, roots: str) -> str:
 def _note_of(text: str, key: Key, roots: str) -> Note:
     number = text.lstrip("♭♯b#")
     if len(number) != 1 or number not in "1234567":
-        raise ChordError(f"“{text}” is no degree of the scale.")
+        raise ChordError(tr("“{text}” is no degree of the scale.", text=text))
     signs = text[: len(text) - 1]
     alter = sum(1 if s in "♯#" else -1 for s in signs)
     return Note(key.note.fifths + _scale(key, roots)[int(number) - 1] + 7 * alter)
@@ -176,7 +177,13 @@ def read(text: str, key: Key, school: str = "names") -> Chord:
         return parse_chord(_from_german(text) if SCHOOLS[school].german else text)
     match = (_NUMBER if roots == "numbers" else _NUMERAL).match(text)
     if match is None:
-        raise ChordError(f"“{text}” is no chord in {'numbers' if roots == 'numbers' else 'Roman numerals'}.")
+        raise ChordError(
+            tr(
+                "“{text}” is no chord in {word}.",
+                text=text,
+                word=tr("numbers") if roots == "numbers" else tr("Roman numerals"),
+            )
+        )
     signs, number, rest = match.groups()
     bass = None
     head, slash, tail = rest.rpartition("/")

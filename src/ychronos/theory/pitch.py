@@ -11,6 +11,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+from ..tongue import tr
+
 LETTERS_BY_FIFTHS = "FCGDAEB"
 _LETTER_PITCH = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _ACCIDENTALS = {"#": 1, "♯": 1, "b": -1, "♭": -1, "𝄪": 2, "𝄫": -2, "×": 2}
@@ -58,7 +60,7 @@ def parse_note(text: str) -> tuple[Note, str]:
         when the text does not begin with a letter from A to G.
     """
     if not text or text[0].upper() not in _LETTER_PITCH:
-        raise ValueError(f"a note begins with a letter from A to G, not with “{text[:1]}”")
+        raise ValueError(tr("a note begins with a letter from A to G, not with “{text}”", text=text[:1]))
     letter, alter, at = text[0].upper(), 0, 1
     while at < len(text) and text[at] in _ACCIDENTALS:
         alter += _ACCIDENTALS[text[at]]

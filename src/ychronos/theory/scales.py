@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from ..tongue import mark
 from .chord import Chord
 from .key import SCALES as OF_KEYS
 from .key import Key
@@ -32,6 +33,8 @@ SCALES: dict[str, tuple[int, ...]] = {
     "whole tone": (0, 2, 4, 6, 8, 10),
     "diminished": (0, 2, 3, 5, 6, 8, 9, 11),
 }
+mark("natural minor"), mark("locrian"), mark("major pentatonic"), mark("minor pentatonic"), mark("phrygian dominant")
+mark("lydian dominant"), mark("altered"), mark("whole tone"), mark("diminished")
 RARE = {"locrian": 0.15, "phrygian": 0.1, "phrygian dominant": 0.12, "lydian dominant": 0.1, "altered": 0.2, "whole tone": 0.2,
         "diminished": 0.2, "melodic minor": 0.1, "harmonic minor": 0.06, "blues": 0.02}  # fmt: skip
 HOME = 0.15  # what a scale gains by beginning on the key's home note

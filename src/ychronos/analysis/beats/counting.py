@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ...song.grid import Grid
 from ...song.model import ChordSpan, Song
 from ...song.track import Track
+from ...tongue import tr
 from ..evidence import AnalysisError, Evidence
 from ..kept import is_large
 from . import bars, count, grouping, recount
@@ -24,7 +25,7 @@ def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None
     changes = evidence.changes
     found = count.chosen(evidence.pulse, weigh(evidence, changes, tick), changes, loud_enough(evidence))
     if len(found.times) < 3:
-        raise AnalysisError("No count can be found in this recording: hardly anything in it repeats in time.")
+        raise AnalysisError(tr("No count can be found in this recording: hardly anything in it repeats in time."))
     return grid_of(found, evidence, changes)
 
 

@@ -15,6 +15,7 @@ import numpy as np
 
 from ...audio.decode import Cancelled
 from ...song.grid import Grid
+from ...tongue import tr
 from ..evidence import Evidence
 from . import bars, count, recount
 from .counting import grid_of, loud_enough, weigh
@@ -79,7 +80,7 @@ def _on_these_beats(evidence: Evidence, changes: bars.ChordChanges, grid: Grid) 
     ways: list[tuple[str, float, int, bars.Ints]] = []
     for later in range(1, size):
         moved = np.concatenate([size - later + np.arange(later), place[:-later]]) % size
-        words = f"one {later} {'beat' if later == 1 else 'beats'} later"
+        words = tr("one {later} {word} later", later=later, word=tr("beat") if later == 1 else tr("beats"))
         ways.append((words, float(odds[moved == 0].sum()) - standing, index, moved))
     costs = bars.range_cost(grid.tempo())
     for other in sorted(bars.COMMON_METERS):
@@ -89,7 +90,9 @@ def _on_these_beats(evidence: Evidence, changes: bars.ChordChanges, grid: Grid) 
             worth = [float(odds[p == 0].sum()) for p in places]
             best = int(np.argmax(worth))
             cost = float(costs[other] - costs[index] - bars.OTHER_COST) * len(beats)
-            ways.append((f"in {bars.meter_of(other)}", worth[best] - standing + cost, other, places[best]))
+            ways.append(
+                (tr("in {meter}", meter=bars.meter_of(other)), worth[best] - standing + cost, other, places[best])
+            )
     weights = np.array([0.0, *(w for _, w, _, _ in ways)]) / ONES_TEMPER
     shares = np.exp(weights - weights.max())
     shares /= shares.sum()
@@ -124,7 +127,7 @@ def _words(grid: Grid, other: Grid) -> str:
     """What is other about a count than about the one that stands."""
     ratio = other.tempo() / grid.tempo()
     meter = other.usual_meter()
-    tail = "" if meter == grid.usual_meter() else f", in {meter}"
+    tail = "" if meter == grid.usual_meter() else tr(", in {meter}", meter=meter)
     if abs(np.log(ratio)) < SAME_SPEED:
-        return "between these beats" + tail
-    return f"{other.tempo():.0f} a minute" + tail
+        return tr("between these beats") + tail
+    return tr("{tempo:.0f} a minute", tempo=other.tempo()) + tail

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from ...guitar.instrument import GuitarSetup
 from ...guitar.setups import Choice
 from ...theory.key import Key
+from ...tongue import tr
 from ..spectra import Array
 
 IN_TUNE = 4.0  # cents that nobody hears as out of tune
@@ -39,7 +40,7 @@ class Cause:
 
     @property
     def word(self) -> str:
-        return "likely" if self.weight >= 0.6 else "possible" if self.weight >= 0.3 else "less likely"
+        return tr("likely") if self.weight >= 0.6 else tr("possible") if self.weight >= 0.3 else tr("less likely")
 
 
 def speed_percent(cents: float) -> float:
@@ -80,27 +81,47 @@ def causes(
     """Possible causes, the likeliest first. ``drift`` is (n, 2): seconds and cents; ``capos`` are ranked, the best first."""
     out: list[Cause] = []
     if confidence < 0.15:
-        return [Cause("Hardly anything in this record has a steady pitch; where A is cannot be told.", 1.0)]
+        return [Cause(tr("Hardly anything in this record has a steady pitch; where A is cannot be told."), 1.0)]
     spread = float(np.ptp(drift[:, 1])) if len(drift) > 1 else 0.0
     if spread > WANDERS:
         slope = float(drift[-1, 1] - drift[0, 1])
-        how = "slid from start to end" if abs(slope) > 0.7 * spread else "wandered"
-        out.append(Cause(f"The pitch {how} by {spread:.0f} ¢: the tape did not run evenly.", 0.85))
+        how = tr("slid from start to end") if abs(slope) > 0.7 * spread else tr("wandered")
+        out.append(
+            Cause(tr("The pitch {how} by {spread:.0f} ¢: the tape did not run evenly.", how=how, spread=spread), 0.85)
+        )
     away = abs(cents)
     if away < IN_TUNE:
-        out.append(Cause("Tuned to A = 440 and run at true speed.", 0.9))
+        out.append(Cause(tr("Tuned to A = 440 and run at true speed."), 0.9))
     else:
-        word = "fast" if cents > 0 else "slow"
+        word = tr("fast") if cents > 0 else tr("slow")
         percent = abs(speed_percent(cents))
         tape = 0.75 if away > BY_EAR else 0.5
-        out.append(Cause(f"The tape ran {percent:.1f} % {word}; then the tempo is {percent:.1f} % off as well.", tape))
+        out.append(
+            Cause(
+                tr(
+                    "The tape ran {percent:.1f} % {word}; then the tempo is {percent:.1f} % off as well.",
+                    percent=percent,
+                    word=word,
+                ),
+                tape,
+            )
+        )
         ear = 0.55 if away <= BY_EAR else 0.25
-        out.append(Cause(f"The band tuned {away:.0f} ¢ {'sharp' if cents > 0 else 'flat'}, by ear.", ear))
+        out.append(
+            Cause(
+                tr(
+                    "The band tuned {away:.0f} ¢ {word}, by ear.",
+                    away=away,
+                    word=tr("sharp") if cents > 0 else tr("flat"),
+                ),
+                ear,
+            )
+        )
     if notes is not None and bass is not None:
         low = below_lowest(notes, bass)
         for below, words in (
-            (1, "All strings are tuned down a half step: E♭ sounds below the lowest open E."),
-            (2, "Strings are tuned down to D, all or the lowest: D sounds below the lowest open E."),
+            (1, tr("All strings are tuned down a half step: E♭ sounds below the lowest open E.")),
+            (2, tr("Strings are tuned down to D, all or the lowest: D sounds below the lowest open E.")),
         ):
             if low[below] > 0.02:
                 out.append(Cause(words, min(0.8, 0.4 + 4 * low[below])))
@@ -109,7 +130,7 @@ def causes(
         best = capos[0]
         shapes = GuitarSetup(capo=best.capo).shape_key(key).name()
         heard = best.heard is not None and best.share >= HEARD
-        why = "the record speaks for it" if heard else "it is easier for the hand"
-        words = f"A capo at fret {best.capo}, with the shapes of {shapes}: {why}."
+        why = tr("the record speaks for it") if heard else tr("it is easier for the hand")
+        words = tr("A capo at fret {capo}, with the shapes of {shapes}: {why}.", capo=best.capo, shapes=shapes, why=why)
         out.append(Cause(words, 0.25 + 0.45 * best.share if heard else 0.3, best.capo))
     return sorted(out, key=lambda c: -c.weight)

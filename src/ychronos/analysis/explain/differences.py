@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ...song.alignment import Difference, Pass, musics, passes, same_material
 from ...song.model import Song
+from ...tongue import tr
 from ..chords.alike import moved_up
 from ..evidence import Evidence
 from ..form import sections
@@ -64,7 +65,7 @@ class Differences:
         alike = (
             float(self._sounds[bar - self.lead, twin - self.lead]) if min(bar, twin) >= self.lead and not up else 1.0
         )
-        return ("sound", "only sounds otherwise", 1 - alike) if alike < SOUNDS_OTHER else None
+        return ("sound", tr("only sounds otherwise"), 1 - alike) if alike < SOUNDS_OTHER else None
 
     def of(self, section: int) -> list[Pass]:
         """All passes of a section aligned, with the differences that are sure enough; those in what the user

@@ -18,6 +18,7 @@ from ...song.grid import Position
 from ...song.model import Song
 from ...theory.chord import QUALITIES, Chord
 from ...theory.function import read_one
+from ...tongue import tr, trn
 from ..evidence import Evidence
 from ..spectra import PITCH_RATE, segment_means
 
@@ -100,26 +101,26 @@ def bass_words(song: Song, evidence: Evidence, start: Position, end: Position) -
     whole = chance.mean(0)
     order = np.argsort(-whole)
     if order[0] == 12:
-        return "no bass heard"
+        return tr("no bass heard")
     if whole[order[0]] < LIKELY:
         two = [_note(song, start, int(k)) for k in order if k < 12][:2]
-        return f"bass unclear: {two[0]} or {two[1]}"
+        return tr("bass unclear: {two} or {two2}", two=two[0], two2=two[1])
     run = [b for i, b in enumerate(best) if b < 12 and (i == 0 or best[i - 1] != b) and chance[i, b] >= LIKELY]
     if len(set(run)) <= 1:
-        sure = "throughout" if whole[order[0]] > 0.85 else "most of the time"
-        return f"bass {_note(song, start, int(order[0]))} {sure}"
-    return "bass " + ", then ".join(_note(song, start, b) for b in run[:3])
+        sure = tr("throughout") if whole[order[0]] > 0.85 else tr("most of the time")
+        return tr("bass {note} {sure}", note=_note(song, start, int(order[0])), sure=sure)
+    return tr("bass ") + tr(", then ").join(_note(song, start, b) for b in run[:3])
 
 
 def _called(chord: Chord, note: int) -> str:
     assert chord.root is not None
     step = (note - chord.root) % 12
-    words = {3: "third", 4: "third", 7: "fifth", 6: "fifth", 8: "fifth", 10: "seventh", 11: "seventh", 0: "root",
-             9: "sixth", 2: "ninth", 5: "fourth"}  # fmt: skip
+    words = {3: tr("third"), 4: tr("third"), 7: tr("fifth"), 6: tr("fifth"), 8: tr("fifth"), 10: tr("seventh"), 11: tr("seventh"), 0: tr("root"),
+             9: tr("sixth"), 2: tr("ninth"), 5: tr("fourth")}  # fmt: skip
     if step == 9 and 6 in chord.intervals:
-        return "seventh"
+        return tr("seventh")
     if step == 2 and chord.quality == "sus2":
-        return "second"
+        return tr("second")
     return words.get(step, "altered note")
 
 
@@ -136,14 +137,14 @@ def reasons(song: Song, evidence: Evidence | None, index: int, seen: Inside | No
         out.append(bass_words(song, evidence, start, end))
         if seen.missing:
             names = [_called(chord, n) for n in seen.missing]
-            out.append(f"{' and '.join(dict.fromkeys(names))} hardly heard")
+            out.append(tr("{names} hardly heard", names=tr(" and ").join(dict.fromkeys(names))))
         for note in seen.leftover[:2]:
             made = seen.with_leftover(note)
-            name = f", which would make {song.name_of(made, start)}" if made is not None else ""
-            out.append(f"{_note(song, start, note)} sounds too{name}")
+            name = tr(", which would make {name}", name=song.name_of(made, start)) if made is not None else ""
+            out.append(tr("{note} sounds too{name}", note=_note(song, start, note), name=name))
         for rival, _ in span.rivals[:1]:
             if rival.pitch_classes == chord.pitch_classes and rival.root != chord.root:
-                out.append(f"{song.name_of(rival, start)} has the same notes")
+                out.append(tr("{name} has the same notes", name=song.name_of(rival, start)))
     out += _other_passes(song, index)
     reading = read_one(*song.as_shown(index))
     if reading.outside:
@@ -166,10 +167,17 @@ def _other_passes(song: Song, index: int) -> Sequence[str]:
         else:
             section = song.section_index(at)
             number = song.pass_number(section)
-            others.append(f"{song.sections[section].name} {number} has {song.chord_name(there)}")
+            others.append(
+                tr(
+                    "{name} {number} has {chord}",
+                    name=song.sections[section].name,
+                    number=number,
+                    chord=song.chord_name(there),
+                )
+            )
     if others:
         return others[:2]
-    return [f"the same {same} other time{'s' if same > 1 else ''}"] if same else []
+    return [trn("the same {count} other time", "the same {count} other times", same, count=same)] if same else []
 
 
 def difference(seen: Inside, rival: Chord, name: Callable[[int], str]) -> str:
@@ -180,9 +188,11 @@ def difference(seen: Inside, rival: Chord, name: Callable[[int], str]) -> str:
     plus = sorted(theirs - mine, key=lambda n: -seen.sounding[n])
     minus = sorted(mine - theirs, key=lambda n: seen.sounding[n])
     if plus:
-        parts.append("with " + ", ".join(f"{name(n)} {seen.sounding[n]:.0%}" for n in plus[:2]))
+        parts.append(tr("with ") + ", ".join(f"{name(n)} {seen.sounding[n]:.0%}" for n in plus[:2]))
     if minus:
-        parts.append("without " + ", ".join(f"{name(n)} {1 - seen.sounding[n]:.0%}" for n in minus[:2]))
+        parts.append(tr("without ") + ", ".join(f"{name(n)} {1 - seen.sounding[n]:.0%}" for n in minus[:2]))
     if rival.sounding_bass is not None and rival.sounding_bass != seen.chord.sounding_bass:
-        parts.append(f"{name(rival.sounding_bass)} in the bass {seen.bass[rival.sounding_bass]:.0%}")
-    return "; ".join(parts) or "the same notes"
+        parts.append(
+            tr("{name} in the bass {bass:.0%}", name=name(rival.sounding_bass), bass=seen.bass[rival.sounding_bass])
+        )
+    return "; ".join(parts) or tr("the same notes")

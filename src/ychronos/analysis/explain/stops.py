@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ...tongue import tr
 from ..form.sections import Frames
 from ..spectra import BAND_RATE
 
@@ -37,11 +38,11 @@ class Strokes:
 
     def differs(self, bar: int, other: int) -> tuple[str, float] | None:
         """(how a bar is played against another one, how sure), where one of them stops."""
-        for one, two, words in ((bar, other, ""), (other, bar, "played on, not stopped")):
+        for one, two, words in ((bar, other, ""), (other, bar, tr("played on, not stopped"))):
             much = self.less(one, two)
             if much >= STOPS:
                 quiet = float((self.level[two] - self.level[one])[PARTS // 2 :].mean()) >= QUIET
-                how = words or ("cut short" if quiet else "struck and left to ring")
+                how = words or (tr("cut short") if quiet else tr("struck and left to ring"))
                 return how, float(1 / (1 + np.exp(-4 * (much - 0.6))))
         return None
 

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...audio.play.ear import MODES
+from ...tongue import tr
 from ..labels import label
 from ..theme import Theme
 
@@ -69,30 +70,32 @@ class Desk(QFrame):
         self.play.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.play.clicked.connect(self.play_pressed)
         self.time, self.place = label("0:00.0"), label("", quiet=True)
-        self.time.setAccessibleName("Time")
-        self.place.setAccessibleName("Place in the song")
+        self.time.setAccessibleName(tr("Time"))
+        self.place.setAccessibleName(tr("Place in the song"))
         self.time.setMinimumWidth(96)
         self.place.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.loop = self._button("Loop", "Play the selected bars round and round", self.loop_pressed)
+        self.loop = self._button(tr("Loop"), tr("Play the selected bars round and round"), self.loop_pressed)
         self.loop.setMinimumWidth(136)  # as its longest usual words need, so that nothing moves
-        self.click = self._button("Click", "Tick the beats and ones under the record", self.click_pressed)
-        self.ab = self._button("A/B", "From the record to the chart at the same place, and back", self.ab_pressed)
-        self.more = self._button("Practise…", "Times round, count-in, drill, pitch", self.more_pressed, checks=False)
-        self.speed = self._slider(25, 200, 100, "Speed", lambda v: self.speed_moved.emit(v / 100))
+        self.click = self._button(tr("Click"), tr("Tick the beats and ones under the record"), self.click_pressed)
+        self.ab = self._button("A/B", tr("From the record to the chart at the same place, and back"), self.ab_pressed)
+        self.more = self._button(
+            tr("Practise…"), tr("Times round, count-in, drill, pitch"), self.more_pressed, checks=False
+        )
+        self.speed = self._slider(25, 200, 100, tr("Speed"), lambda v: self.speed_moved.emit(v / 100))
         self.speed.setPageStep(5)
-        self.balance = self._slider(-100, 100, 0, "Balance of record and chart", self._balance)
-        self.level = self._slider(0, 100, 70, "Level", lambda v: self.level_moved.emit(v / 100))
+        self.balance = self._slider(-100, 100, 0, tr("Balance of record and chart"), self._balance)
+        self.level = self._slider(0, 100, 70, tr("Level"), lambda v: self.level_moved.emit(v / 100))
         self.ear = QComboBox()
-        self.ear.setAccessibleName("What to hear")
+        self.ear.setAccessibleName(tr("What to hear"))
         self.ear.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         for mode, words in MODES.items():
             self.ear.addItem(words[4:] if words.startswith("the ") else words, mode)
         self.ear.activated.connect(lambda i: self.ear_chosen.emit(str(self.ear.itemData(i))))
-        self.speed_words, self.balance_words = label("speed", quiet=True), label("record and chart", quiet=True)
+        self.speed_words, self.balance_words = label("speed", quiet=True), label(tr("record and chart"), quiet=True)
         self.level_words, self.ear_words = label("level", quiet=True), label("hear", quiet=True)
         self.output = QLabel("")
         self.output.setProperty("doubt", True)
-        self.output.setAccessibleName("Sound output")
+        self.output.setAccessibleName(tr("Sound output"))
         where = QVBoxLayout()
         where.setSpacing(0)
         where.addWidget(self.time)
@@ -183,7 +186,7 @@ class Desk(QFrame):
             slider.blockSignals(True)
             slider.setValue(round(100 * value))
             slider.blockSignals(False)
-        words = f"speed {practice.speed:.0%}"
+        words = tr("speed {speed:.0%}", speed=practice.speed)
         if practice.cents:
             words += f" · {practice.pitch_words().removeprefix('pitch ')}"
         self.speed_words.setText(words)
@@ -191,8 +194,8 @@ class Desk(QFrame):
         self.ear.setCurrentIndex(list(MODES).index(practice.ear))
         self.ab.setChecked(practice.balance >= 1)
         self.click.setChecked(practice.click != "off")
-        self.click.setText({"ones": "Click: ones", "between": "Click: all"}.get(practice.click, "Click"))
-        shares = {-1.0: "record alone", 0.0: "record and chart", 1.0: "chart alone"}
+        self.click.setText({"ones": tr("Click: ones"), "between": tr("Click: all")}.get(practice.click, "Click"))
+        shares = {-1.0: tr("record alone"), 0.0: tr("record and chart"), 1.0: tr("chart alone")}
         self.balance_words.setText(shares.get(practice.balance, "record and chart"))
 
     def set_theme(self, theme: Theme) -> None:
@@ -209,7 +212,7 @@ class Desk(QFrame):
     def set_playing(self, playing: bool) -> None:
         self._playing = playing
         self.play.setIcon(_icon(playing, self.theme.colour("ink")))
-        words = "Stop" if playing else "Play"
+        words = tr("Stop") if playing else tr("Play")
         self.play.setAccessibleName(words)
 
     def set_output(self, note: str) -> None:
@@ -220,7 +223,7 @@ class Desk(QFrame):
     def set_loop(self, text: str) -> None:
         """``text`` says what is looped, "" for nothing."""
         self.loop.setChecked(bool(text))
-        self.loop.setText(f"Loop: {text}" if text else "Loop")
+        self.loop.setText(tr("Loop: {text}", text=text) if text else tr("Loop"))
 
     def set_level_words(self, lifted: bool) -> None:
-        self.level_words.setText("level, cap lifted" if lifted else "level")
+        self.level_words.setText(tr("level, cap lifted") if lifted else "level")

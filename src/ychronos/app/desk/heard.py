@@ -8,6 +8,7 @@ from ...audio.decode import AudioError
 from ...chart.rows import section_title
 from ...paths import shown
 from ...session.playedthrough import PlayedThrough
+from ...tongue import tr
 from ..dialogs.asking import asked
 from ..files import ask_name
 from ..shell import Shell
@@ -35,7 +36,7 @@ def loop_name(w: Shell, number: int) -> str:
     first, last = song.grid.bar_at(start), song.grid.bar_at(end - song.grid.end / 10**6)
     name, which = section_title(song, song.section_index(start))
     one, two = song.grid.number(first), song.grid.number(last)
-    bars = f"bar {one}" if one == two else f"bars {one}–{two}"
+    bars = tr("bar {one}", one=one) if one == two else tr("bars {one}–{two}", one=one, two=two)
     return f"{name}{f', {which}' if which else ''}: {bars}"
 
 
@@ -44,7 +45,7 @@ def loop_name(w: Shell, number: int) -> str:
 
 def export_heard(w: Shell) -> None:
     """Write what is heard, the loop or the whole song, as it is heard."""
-    path = ask_name(w, "What is heard", (".flac", ".wav", ".ogg", ".mp3"), "Sound (*.flac *.wav *.ogg *.mp3)")
+    path = ask_name(w, tr("What is heard"), (".flac", ".wav", ".ogg", ".mp3"), tr("Sound (*.flac *.wav *.ogg *.mp3)"))
     if path is None:
         return
     try:
@@ -59,7 +60,12 @@ def write_heard(w: Shell, path: Path) -> None:
     if player is None or song is None or sound is None:
         return
     if path.resolve() == sound.path.resolve():
-        raise AudioError("That is the original record, which stays as it is; choose another name.")
-    words = "the loop" if player.loop is not None else "the song"
+        raise AudioError(tr("That is the original record, which stays as it is; choose another name."))
+    words = tr("the loop") if player.loop is not None else tr("the song")
     work = PlayedThrough.of(player, w.practice.speed, w.practice.cents, path)
-    w.start_job("Playing it through", work, lambda _: w.say(f"“{shown(path)}” is written: {words}"), w.notice.say)
+    w.start_job(
+        tr("Playing it through"),
+        work,
+        lambda _: w.say(tr("“{shown}” is written: {words}", shown=shown(path), words=words)),
+        w.notice.say,
+    )

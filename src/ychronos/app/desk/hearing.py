@@ -16,6 +16,7 @@ from ...chart import sound
 from ...chart.demonstration import demonstration
 from ...song.model import Song
 from ...theory.chord import Chord
+from ...tongue import tr
 from ..jobs import Job
 from ..shell import Shell
 
@@ -63,11 +64,11 @@ class Hearing(QObject):
         fretted = sound.held_notes(song, w.session.chord_index) if chord is None else ()
         chord = song.chords[w.session.chord_index].chord if chord is None else chord
         if chord.is_none:
-            w.say("Nobody plays a chord here")
+            w.say(tr("Nobody plays a chord here"))
             return
         stroke, rate, cents = sound.Stroke(0.0, ALONE, chord, fretted=fretted), self._rate(), self.cents()
         self._alone(lambda: sound.voices([stroke], rate, cents))
-        w.say(f"{song.name_of(chord, w.session.selection.caret)} by itself")
+        w.say(tr("{name} by itself", name=song.name_of(chord, w.session.selection.caret)))
 
     def hear_shape(self, notes: list[int]) -> None:
         """The same for whoever looks through shapes: where there is no sound yet, nothing is said about it."""
@@ -99,7 +100,7 @@ class Hearing(QObject):
         """Play voices by themselves, plucked beside the window; of several wishes in a row the last one is heard."""
         w, player = self.window, self.window.player
         if player is None:
-            w.notice.say("There is no sound to play with yet: the recording is not open.", error=False)
+            w.notice.say(tr("There is no sound to play with yet: the recording is not open."), error=False)
             return
         self._wish = wish = object()
 
@@ -126,7 +127,7 @@ class Hearing(QObject):
         start, end = song.chord_range(index)
         self.readings = [c for c in (span.chord, *(r for r, _ in span.rivals)) if not c.is_none]
         if not self.readings:
-            w.say("Nobody plays a chord here")
+            w.say(tr("Nobody plays a chord here"))
             return
         wanted, cents = self.readings, self.cents()
 
@@ -174,7 +175,9 @@ class Hearing(QObject):
         if turn != self._shown:
             self._shown = turn
             name = song.name_of(self.readings[turn], w.session.selection.caret)
-            w.say(f"Under the record: {name} ({turn + 1} of {len(self.readings)})")
+            w.say(
+                tr("Under the record: {name} ({turn} of {count})", name=name, turn=turn + 1, count=len(self.readings))
+            )
             self.turn_changed.emit(name)
 
     # ------------------------------------------------------------ the chart along

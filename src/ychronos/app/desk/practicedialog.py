@@ -14,9 +14,10 @@ from PySide6.QtWidgets import (
 )
 
 from ...session.practice import CLICKS, Drill, Practice
+from ...tongue import tr
 from ..labels import label
 
-CLICK_WORDS = {"off": "none", "ones": "ones", "beats": "beats", "between": "beats and what lies between"}
+CLICK_WORDS = {"off": "none", "ones": "ones", "beats": "beats", "between": tr("beats and what lies between")}
 
 
 def _spin(low: int, high: int, value: int, suffix: str, name: str, special: str = "") -> QSpinBox:
@@ -35,50 +36,50 @@ class PracticeDialog(QDialog):
 
     def __init__(self, practice: Practice, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Practise")
+        self.setWindowTitle(tr("Practise"))
         self.setMinimumWidth(430)
         p = self.practice = practice
         drill = p.drill or Drill()
-        self.times = _spin(0, 20, p.times, " times, then the next phrase", "Times round", "round and round")
-        self.count_in = QCheckBox("one bar of the song’s own meter first")
+        self.times = _spin(0, 20, p.times, tr(" times, then the next phrase"), tr("Times round"), tr("round and round"))
+        self.count_in = QCheckBox(tr("one bar of the song’s own meter first"))
         self.count_in.setChecked(p.count_in)
         self.click = QComboBox()
         for kind in CLICKS:
             self.click.addItem(CLICK_WORDS[kind], kind)
         self.click.setCurrentIndex(CLICKS.index(p.click))
-        self.click.setAccessibleName("Click")
-        self.first = _spin(25, 200, round(100 * drill.first), " %", "From")
-        self.last = _spin(25, 200, round(100 * drill.last), " %", "To")
-        self.step = _spin(1, 50, round(100 * drill.step), " % more", "Step")
-        self.every = _spin(1, 20, drill.every, " times round", "Every")
-        self.semitones = _spin(-12, 12, p.semitones, " semitones", "Semitones", "")
-        self.fine = _spin(-100, 100, round(p.fine), " ¢", "Cents")
-        self.in_tune = QCheckBox("as if the record were in tune, at its own speed")
+        self.click.setAccessibleName(tr("Click"))
+        self.first = _spin(25, 200, round(100 * drill.first), " %", tr("From"))
+        self.last = _spin(25, 200, round(100 * drill.last), " %", tr("To"))
+        self.step = _spin(1, 50, round(100 * drill.step), tr(" % more"), tr("Step"))
+        self.every = _spin(1, 20, drill.every, tr(" times round"), tr("Every"))
+        self.semitones = _spin(-12, 12, p.semitones, tr(" semitones"), tr("Semitones"), "")
+        self.fine = _spin(-100, 100, round(p.fine), " ¢", tr("Cents"))
+        self.in_tune = QCheckBox(tr("as if the record were in tune, at its own speed"))
         self.in_tune.setChecked(p.in_tune)
         after = round(p.playing.reminder_after())
-        self.remind = _spin(0, 240, after, " minutes", "Reminder", "never")
+        self.remind = _spin(0, 240, after, tr(" minutes"), tr("Reminder"), tr("never"))
         steps = QHBoxLayout()
         steps.addWidget(self.first)
-        steps.addWidget(label("to", quiet=True))
+        steps.addWidget(label(tr("to"), quiet=True))
         steps.addWidget(self.last)
         more = QHBoxLayout()
         more.addWidget(self.step)
-        more.addWidget(label("every", quiet=True))
+        more.addWidget(label(tr("every"), quiet=True))
         more.addWidget(self.every)
         pitch = QHBoxLayout()
         pitch.addWidget(self.semitones)
         pitch.addWidget(self.fine)
         form = QFormLayout(self)
-        form.addRow("Loops", self.times)
-        form.addRow("Count-in", self.count_in)
-        form.addRow("Click", self.click)
-        form.addRow("Pitch", pitch)
+        form.addRow(tr("Loops"), self.times)
+        form.addRow(tr("Count-in"), self.count_in)
+        form.addRow(tr("Click"), self.click)
+        form.addRow(tr("Pitch"), pitch)
         form.addRow("", self.in_tune)
-        form.addRow("Remind me to rest after", self.remind)
-        form.addRow("Drill from", steps)
+        form.addRow(tr("Remind me to rest after"), self.remind)
+        form.addRow(tr("Drill from"), steps)
         form.addRow("", more)
         buttons = QDialogButtonBox()
-        self.start = buttons.addButton("Start the drill", QDialogButtonBox.ButtonRole.ActionRole)
+        self.start = buttons.addButton(tr("Start the drill"), QDialogButtonBox.ButtonRole.ActionRole)
         close = buttons.addButton(QDialogButtonBox.StandardButton.Close)
         self.start.setAutoDefault(False)
         close.setDefault(True)

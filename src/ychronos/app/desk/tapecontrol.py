@@ -13,6 +13,7 @@ from ...audio.play.engine import Player
 from ...audio.recording import Recording
 from ...paths import shown
 from ...song import edits
+from ...tongue import tr
 from ..jobs import Job
 from ..shell import Shell
 
@@ -51,9 +52,9 @@ class TapeControl(QObject):
                 self._swap(sound, made, stretch)
 
             def work(job: Job) -> object:
-                return tape.corrected(samples, cents, lambda x: job.report("Correcting the tape", x), job.cancelled)
+                return tape.corrected(samples, cents, lambda x: job.report(tr("Correcting the tape"), x), job.cancelled)
 
-            w.start_job("Correcting the tape", work, done, w.notice.say)
+            w.start_job(tr("Correcting the tape"), work, done, w.notice.say)
 
     def _swap(self, sound: Recording, samples: Samples, stretch: float) -> None:
         w = self.window
@@ -79,14 +80,14 @@ class TapeControl(QObject):
 
         def work(job: Job) -> object:
             made, _keep = tape.corrected(
-                samples, cents, lambda x: job.report("Correcting the tape", x / 2), job.cancelled
+                samples, cents, lambda x: job.report(tr("Correcting the tape"), x / 2), job.cancelled
             )
-            tape.export(made, rate, path, lambda x: job.report("Writing the record", 0.5 + x / 2), job.cancelled)
+            tape.export(made, rate, path, lambda x: job.report(tr("Writing the record"), 0.5 + x / 2), job.cancelled)
             return path
 
         def done(_: object) -> None:
-            w.say(f"“{shown(path)}” is written, {cents:+.0f} ¢ corrected")
+            w.say(tr("“{shown}” is written, {cents:+.0f} ¢ corrected", shown=shown(path), cents=cents))
 
         if path.resolve() == sound.path.resolve():
-            raise AudioError("That is the original record, which stays as it is; choose another name.")
-        w.start_job("Correcting the tape", work, done, w.notice.say)
+            raise AudioError(tr("That is the original record, which stays as it is; choose another name."))
+        w.start_job(tr("Correcting the tape"), work, done, w.notice.say)

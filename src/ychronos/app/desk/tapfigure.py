@@ -5,6 +5,7 @@ from __future__ import annotations
 from ...session.commands import figuring
 from ...song import strumming
 from ...song.model import Song
+from ...tongue import tr
 from ..dialogs.asking import asked
 from ..dialogs.figuredialog import FigureDialog
 from ..shell import Shell
@@ -25,14 +26,14 @@ class FigureTaps:
         """One tap: the first starts the loop."""
         w, song = self.w, self.w.session.song
         if song is None or w.player is None:
-            self.dialog.said.setText("There is no sound to tap to yet")
+            self.dialog.said.setText(tr("There is no sound to tap to yet"))
             return
         if not w.playing:
             a, b = song.grid.bar_range(self.bars[0])[0], song.grid.bar_range(self.bars[-1])[1]
             w.practice.loop(a, b)
             w.hear_from(song.grid.clock(a))
             w.resume_playing()
-            self.dialog.said.setText("Tap every stroke")
+            self.dialog.said.setText(tr("Tap every stroke"))
             return
         self.take(song, w.heard())
 

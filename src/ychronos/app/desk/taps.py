@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QTimer
 
 from ...song import edits
+from ...tongue import tr
 from ..shell import Shell
 
 PAUSE = 1800  # ms without a tap that end the row
@@ -26,7 +27,7 @@ class Taps(QObject):
         """One tap, at what is heard now."""
         w = self.window
         if not w.playing:
-            w.notice.say("Start playing, then tap T with the beat; a pause ends the row.", error=False)
+            w.notice.say(tr("Start playing, then tap T with the beat; a pause ends the row."), error=False)
             return
         now = w.heard()
         if self.times and now <= self.times[-1]:  # the loop went round
@@ -36,8 +37,8 @@ class Taps(QObject):
         count = len(self.times)
         tempo = ""
         if count > 1:
-            tempo = f", {60 * (count - 1) / (self.times[-1] - self.times[0]):.0f} a minute"
-        w.say(f"Tapped {count}{tempo}")
+            tempo = tr(", {count:.0f} a minute", count=60 * (count - 1) / (self.times[-1] - self.times[0]))
+        w.say(tr("Tapped {count}{tempo}", count=count, tempo=tempo))
 
     def finish(self) -> None:
         """The row is over: state it."""

@@ -24,11 +24,14 @@ from ...session.session import Session
 from ...song.handed import HandedChart
 from ...song.model import Song
 from ...song.words import clock_text
+from ...tongue import tr
 from ..labels import TwoLines, lists
 from ..theme import Theme
 from .twosides import TwoSides
 
-HINT = "Paste a chart here: bars with |, chords over words, or chords in brackets.\n\n[Verse]\n| G | D/F# | Em | C |"
+HINT = tr(
+    "Paste a chart here: bars with |, chords over words, or chords in brackets.\n\n[Verse]\n| G | D/F# | Em | C |"
+)
 
 
 class ChartDialog(TwoSides):
@@ -37,8 +40,8 @@ class ChartDialog(TwoSides):
     place_wanted = Signal(float)  # seconds to play from
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        names = "The chart as it is written", "Bars of the chart as they are played"
-        super().__init__("A chart from elsewhere", HINT, *names, parent)
+        names = tr("The chart as it is written"), tr("Bars of the chart as they are played")
+        super().__init__(tr("A chart from elsewhere"), HINT, *names, parent)
         self.session = session
         self.chart: HandedChart | None = None
         self.found: Against | None = None
@@ -55,17 +58,23 @@ class ChartDialog(TwoSides):
         self.bars.currentRowChanged.connect(lambda _: self._refresh_buttons())
         lists(self.bars)
         self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.open_button = self.button("Open…", "Open a chart: text, MusicXML, MIDI, JAMS, CSV", self._open)
+        self.open_button = self.button(tr("Open…"), tr("Open a chart: text, MusicXML, MIDI, JAMS, CSV"), self._open)
         self.own = self.button(
-            "The chart here", "How well the chart as it stands here agrees with the record", self._own
+            tr("The chart here"), tr("How well the chart as it stands here agrees with the record"), self._own
         )
         self.lay = self.button(
-            "Lay it against the record", "See which of its bars is played when, and how well it agrees", self._lay
+            tr("Lay it against the record"),
+            tr("See which of its bars is played when, and how well it agrees"),
+            self._lay,
         )
         self.lay.setProperty("main", True)
-        self.next = self.button("Next doubt", "The next bar that the sound speaks against", self._next)
-        self.one = self.button("Take theirs here", "State the chords of this bar as the chart has them", self._take_one)
-        self.all = self.button("Take the whole chart", "State all its chords; one undo takes it back", self._take_all)
+        self.next = self.button(tr("Next doubt"), tr("The next bar that the sound speaks against"), self._next)
+        self.one = self.button(
+            tr("Take theirs here"), tr("State the chords of this bar as the chart has them"), self._take_one
+        )
+        self.all = self.button(
+            tr("Take the whole chart"), tr("State all its chords; one undo takes it back"), self._take_all
+        )
         self.lay_out((self.open_button, self.own, self.lay), (self.next, self.one, self.all), words_first=True)
         self.resize(940, 560)
         self.text.textChanged.connect(self._refresh_buttons)
@@ -75,7 +84,7 @@ class ChartDialog(TwoSides):
 
     def _open(self) -> None:
         path = self.ask_file(
-            "Open a chart", "Charts (*.txt *.text *.md *.chart *.musicxml *.xml *.mid *.midi *.jams *.csv)"
+            tr("Open a chart"), tr("Charts (*.txt *.text *.md *.chart *.musicxml *.xml *.mid *.midi *.jams *.csv)")
         )
         if path is not None:
             self.open_path(path)
@@ -111,7 +120,7 @@ class ChartDialog(TwoSides):
             self.said.setText(str(error))
             self._refresh_buttons()
             return
-        self.said.setText("Laying it against the record…")
+        self.said.setText(tr("Laying it against the record…"))
         if self._job is not None:
             self._job.cancel()
         chart = self.chart
@@ -170,11 +179,11 @@ class ChartDialog(TwoSides):
         if self.found is not None and 0 <= row < len(self.found.bars):
             bar = self.found.bars[row]
             if take(self.session, [bar]):
-                self.bars.item(row).setText(self.bars.item(row).text().split("\n")[0] + "\ntaken")
+                self.bars.item(row).setText(self.bars.item(row).text().split("\n")[0] + tr("\ntaken"))
 
     def _take_all(self) -> None:
         if self.found is not None and take(self.session, self.found.bars):
-            self.said.setText("All its chords are stated; one undo takes them back.")
+            self.said.setText(tr("All its chords are stated; one undo takes them back."))
 
 
 def _bar_words(song: Song, b: Played, doubted: bool) -> tuple[str, str]:
@@ -185,7 +194,13 @@ def _bar_words(song: Song, b: Played, doubted: bool) -> tuple[str, str]:
     section = f"{b.section}, " if b.section else ""
     first = f"{'≠ ' if doubted and not b.same else ''}{b.number}   {theirs}"
     if b.same:
-        return first, f"{section}{where} · agrees"
+        return first, tr("{section}{where} · agrees", section=section, where=where)
     if doubted:
-        return first, f"{section}{where} · the sound says {ours}"
-    return first, f"{section}{where} · here {ours}; {b.agreement:.0%} agree"
+        return first, tr("{section}{where} · the sound says {ours}", section=section, where=where, ours=ours)
+    return first, tr(
+        "{section}{where} · here {ours}; {agreement:.0%} agree",
+        section=section,
+        where=where,
+        ours=ours,
+        agreement=b.agreement,
+    )

@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from ...song import strumming
+from ...tongue import tr, trn
 from ..guarding import painted
 from ..labels import label
 from ..sheet.arrows import paint_stroke
@@ -28,9 +29,11 @@ class Slots(QWidget):
         super().__init__(parent)
         self.theme, self.beats, self.figure, self.at = theme, beats, "", 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Slots of the figure")
+        self.setAccessibleName(tr("Slots of the figure"))
         self.setToolTip(
-            "A click, or Space, makes the next thing of a slot: a soft stroke, a hard one, a muted one, none; arrows go along"
+            tr(
+                "A click, or Space, makes the next thing of a slot: a soft stroke, a hard one, a muted one, none; arrows go along"
+            )
         )
 
     def sizeHint(self) -> QSize:
@@ -47,7 +50,7 @@ class Slots(QWidget):
             made = ""
         self.figure = made if strumming.fits(made, self.beats) else ""
         self.at = max(0, min(self.at, len(self.figure) - 1))
-        words = " ".join(self.figure) or "no figure for this bar"
+        words = " ".join(self.figure) or tr("no figure for this bar")
         self.setAccessibleDescription(words)
         self.updateGeometry()
         self.update()
@@ -90,8 +93,10 @@ class Slots(QWidget):
         if not self.figure:
             painter.setPen(theme.colour("faded"))
             painter.setFont(theme.sans(10))
-            words = (
-                f"A figure for {self.beats} beats: {', '.join(str(self.beats * s) for s in strumming.SLOTS[1:4])} slots"
+            words = tr(
+                "A figure for {beats} beats: {beats2} slots",
+                beats=self.beats,
+                beats2=", ".join(str(self.beats * s) for s in strumming.SLOTS[1:4]),
             )
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
             return
@@ -118,25 +123,25 @@ class FigureDialog(Ask):
     def __init__(
         self, theme: Theme, beats: int, choices: Sequence[str], reaches: Sequence[str], parent: QWidget | None = None
     ) -> None:
-        question = (
-            f"The figure of a bar of {beats} beats. D and U: down and up, small when soft.\n"
-            "x: muted. b, 1 to 6: one string, the lowest or counted from the highest. -: none."
+        question = tr(
+            "The figure of a bar of {beats} beats. D and U: down and up, small when soft.\nx: muted. b, 1 to 6: one string, the lowest or counted from the highest. -: none.",
+            beats=beats,
         )
-        super().__init__("Strokes", question, choices, reaches, parent)
+        super().__init__(tr("Strokes"), question, choices, reaches, parent)
         self.slots = Slots(theme, beats)
         self.slots.changed.connect(self.answer.setCurrentText)
         self.answer.currentTextChanged.connect(self.slots.show_figure)
         self.slow = QSlider(Qt.Orientation.Horizontal)
-        self.hear = QPushButton("Hear it")
-        self.hear.setToolTip("The figure by itself over the chord at the caret, with the count as ticks")
+        self.hear = QPushButton(tr("Hear it"))
+        self.hear.setToolTip(tr("The figure by itself over the chord at the caret, with the count as ticks"))
         self.hear.clicked.connect(lambda: self.demonstrated.emit(self.slots.figure, self.slow.value() / 100))
         self.slow.setRange(30, 100)
         self.slow.setValue(60)
-        self.slow.setAccessibleName("Speed of the demonstration in per cent of the record’s")
+        self.slow.setAccessibleName(tr("Speed of the demonstration in per cent of the record’s"))
         self.slow.setFixedWidth(110)
-        self.tap = QPushButton("Tap (T)")
+        self.tap = QPushButton(tr("Tap (T)"))
         self.tap.setAutoDefault(False)
-        self.tap.setToolTip("Starts the loop; then tap T for every stroke: what comes in most bars is the figure")
+        self.tap.setToolTip(tr("Starts the loop; then tap T for every stroke: what comes in most bars is the figure"))
         self.tap.pressed.connect(self.tapped)
         self.said = label("")
         row = QHBoxLayout()
@@ -170,4 +175,4 @@ class FigureDialog(Ask):
         """What was tapped so far."""
         if figure:
             self.answer.setCurrentText(figure)
-        self.said.setText(f"{taps} taps in {bars} bar{'s' if bars != 1 else ''}")
+        self.said.setText(trn("{taps} taps in one bar", "{taps} taps in {bars} bars", bars, taps=taps, bars=bars))

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from ...tongue import tr
 from ..actions import MENUS, Entry
 from ..alsocalled import ALSO
 from ..sheet.chordentry import TypingField
@@ -25,15 +26,15 @@ from ..shell import Shell
 
 # Keys that move, which are no actions and so not in the table.
 MOVING = (
-    ("Left, Right", "one beat back or on"),
-    ("Alt+Left, Alt+Right", "half a beat back or on"),
-    ("Ctrl+Left, Ctrl+Right", "the chord before or after"),
-    ("Up, Down", "the row above or below"),
-    ("Shift+arrows", "select more or fewer bars"),
-    ("Home, End", "first or last bar of the row; with Ctrl of the song"),
-    ("A … G, N", "begin to type a chord"),
-    ("Alt+drag", "loop a stretch of sound that need not begin or end on a beat"),
-    ("Ctrl+wheel", "larger or smaller"),
+    (tr("Left, Right"), tr("one beat back or on")),
+    (tr("Alt+Left, Alt+Right"), tr("half a beat back or on")),
+    (tr("Ctrl+Left, Ctrl+Right"), tr("the chord before or after")),
+    (tr("Up, Down"), tr("the row above or below")),
+    (tr("Shift+arrows"), tr("select more or fewer bars")),
+    (tr("Home, End"), tr("first or last bar of the row; with Ctrl of the song")),
+    (tr("A … G, N"), tr("begin to type a chord")),
+    (tr("Alt+drag"), tr("loop a stretch of sound that need not begin or end on a beat")),
+    (tr("Ctrl+wheel"), tr("larger or smaller")),
 )
 
 
@@ -43,11 +44,11 @@ class KeysPage(QDialog):
     def __init__(self, window: Shell) -> None:
         super().__init__(window)
         self.actions_ = window.actions_
-        self.setWindowTitle("Keys")
+        self.setWindowTitle(tr("Keys"))
         self.resize(680, 640)
         self.table = QTableWidget(0, 3)
-        self.table.setAccessibleName("Keys and what they do")
-        self.table.setHorizontalHeaderLabels(["Keys", "Action", "What it does"])
+        self.table.setAccessibleName(tr("Keys and what they do"))
+        self.table.setHorizontalHeaderLabels([tr("Keys"), tr("Action"), tr("What it does")])
         self.table.verticalHeader().hide()
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
@@ -59,11 +60,11 @@ class KeysPage(QDialog):
         header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
         self.field = QKeySequenceEdit()
         self.field.setMaximumSequenceLength(1)
-        self.field.setAccessibleName("New key")
-        self.set_, self.usual = QPushButton("Set this key"), QPushButton("The usual keys")
+        self.field.setAccessibleName(tr("New key"))
+        self.set_, self.usual = QPushButton(tr("Set this key")), QPushButton(tr("The usual keys"))
         self.set_.setAutoDefault(False)
         self.usual.setAutoDefault(False)
-        self.words = QLabel("Choose an action, press the key it should have, then set it.")
+        self.words = QLabel(tr("Choose an action, press the key it should have, then set it."))
         self.words.setWordWrap(True)
         row = QHBoxLayout()
         row.addWidget(self.field, 1)
@@ -83,7 +84,7 @@ class KeysPage(QDialog):
 
     def _fill(self) -> None:
         rows = [(self.actions_.keys_text(e), e.words.rstrip("…"), e.tip) for e in self._entries]
-        rows += [(keys, "Move", tip) for keys, tip in MOVING]
+        rows += [(keys, tr("Move"), tip) for keys, tip in MOVING]
         if rows == self._rows:
             return
         self._rows = rows
@@ -103,11 +104,15 @@ class KeysPage(QDialog):
         self.set_.setEnabled(entry is not None and bool(keys))
         self.usual.setEnabled(entry is not None)
         if entry is None:
-            self.words.setText("Choose an action, press the key it should have, then set it.")
+            self.words.setText(tr("Choose an action, press the key it should have, then set it."))
         elif other is not None:
-            self.words.setText(f"{keys} is the key of “{other.words.rstrip('…')}”, which would lose it.")
+            self.words.setText(
+                tr("{keys} is the key of “{action}”, which would lose it.", keys=keys, action=other.words.rstrip("…"))
+            )
         else:
-            self.words.setText(f"“{entry.words.rstrip('…')}”: press the key it should have, then set it.")
+            self.words.setText(
+                tr("“{action}”: press the key it should have, then set it.", action=entry.words.rstrip("…"))
+            )
 
     def _set(self) -> None:
         keys = self.field.keySequence().toString()
@@ -132,13 +137,13 @@ class Finder(QDialog):
     def __init__(self, window: Shell) -> None:
         super().__init__(window)
         self.actions_ = window.actions_
-        self.setWindowTitle("Find an action")
+        self.setWindowTitle(tr("Find an action"))
         self.resize(460, 380)
         self.field = TypingField()
-        self.field.setPlaceholderText("What do you want to do?")
-        self.field.setAccessibleName("What do you want to do?")
+        self.field.setPlaceholderText(tr("What do you want to do?"))
+        self.field.setAccessibleName(tr("What do you want to do?"))
         self.list = QListWidget()
-        self.list.setAccessibleName("Actions found")
+        self.list.setAccessibleName(tr("Actions found"))
         layout = QVBoxLayout(self)
         layout.addWidget(self.field)
         layout.addWidget(self.list)
@@ -180,7 +185,7 @@ class Finder(QDialog):
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
         if not self.list.count():
-            nothing = QListWidgetItem(f"Nothing is called “{text.strip()}”. Try another word for it.")
+            nothing = QListWidgetItem(tr("Nothing is called “{text}”. Try another word for it.", text=text.strip()))
             nothing.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(nothing)
         for row in range(self.list.count()):

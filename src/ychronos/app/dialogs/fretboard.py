@@ -30,6 +30,7 @@ from ...guitar.naming import Named, names
 from ...song.edits import WHERE, Where
 from ...song.model import Song
 from ...theory.chord import Chord
+from ...tongue import tr
 from ..guarding import painted
 from ..labels import label
 from ..theme import Theme
@@ -52,7 +53,7 @@ class Fretboard(QWidget):
         self.frets = FRETS - setup.capo
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(self.sizeHint())
-        self.setAccessibleName("Fretboard")
+        self.setAccessibleName(tr("Fretboard"))
         self._describe()
 
     def sizeHint(self) -> QSize:
@@ -78,7 +79,9 @@ class Fretboard(QWidget):
 
     def _describe(self) -> None:
         words = shape_text(tuple(self.shape))
-        self.setAccessibleDescription(f"frets from the lowest string: {words}; string {self.string + 1} chosen")
+        self.setAccessibleDescription(
+            tr("frets from the lowest string: {words}; string {string} chosen", words=words, string=self.string + 1)
+        )
 
     def y_of(self, string: int) -> float:
         return _TOP + (len(self.shape) - 1 - string) * _STRING + _STRING / 2
@@ -199,41 +202,44 @@ class FretboardDialog(QDialog):
 
     def __init__(self, song: Song, index: int, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Chord on the fretboard")
+        self.setWindowTitle(tr("Chord on the fretboard"))
         self.song, self.position = song, song.chords[index].start
         self.chord: Chord | None = None
         self.found: list[Named] = []
         self.board = Fretboard(song.guitar, theme, lambda note: song.shown_note(self.position, note))
         setup = song.guitar.describe()
         from_capo = song.guitar.capo and not song.guitar.from_nut
-        self.head = label(f"{setup}; frets count from the {'capo' if from_capo else 'nut'}", quiet=True)
+        self.head = label(
+            tr("{setup}; frets count from the {word}", setup=setup, word=tr("capo") if from_capo else tr("nut")),
+            quiet=True,
+        )
         self.typed, self.fingers = QLineEdit(), QLineEdit()
-        self.typed.setAccessibleName("Frets from the lowest string")
+        self.typed.setAccessibleName(tr("Frets from the lowest string"))
         self.typed.setToolTip(
-            "Frets from the lowest string, x for a string that is not played: x32010 or x 10 12 12 11 x"
+            tr("Frets from the lowest string, x for a string that is not played: x32010 or x 10 12 12 11 x")
         )
         self.typed.textEdited.connect(self._typed)
-        self.fingers.setAccessibleName("Fingers from the lowest string")
+        self.fingers.setAccessibleName(tr("Fingers from the lowest string"))
         self.fingers.setToolTip(
-            "Fingers from the lowest string if you want others: 0 for none, 1 to 4, T for the thumb"
+            tr("Fingers from the lowest string if you want others: 0 for none, 1 to 4, T for the thumb")
         )
         self.fingers.textEdited.connect(lambda _: self._name())
         self.reach_ = QComboBox()
-        self.reach_.setAccessibleName("Where it is to be held so")
+        self.reach_.setAccessibleName(tr("Where it is to be held so"))
         for where in WHERE:
-            self.reach_.addItem(f"hold it so {where}", where)
+            self.reach_.addItem(tr("hold it so {where}", where=where), where)
         self.list = QListWidget()
         self.list.setFont(theme.serif(13))
-        self.list.setAccessibleName("What it can be called, the plainest first")
+        self.list.setAccessibleName(tr("What it can be called, the plainest first"))
         self.list.setFixedHeight(168)
         self.hint = QLabel()
         self.hint.setWordWrap(True)
         buttons = QDialogButtonBox.StandardButton
         self.buttons = QDialogButtonBox(buttons.Ok | buttons.Cancel)
-        self.buttons.button(buttons.Ok).setText("State it")
+        self.buttons.button(buttons.Ok).setText(tr("State it"))
         for words, run in (
-            ("Hear it", lambda: self.hear_notes.emit(self.board.notes)),
-            ("Clear", lambda: self.board.set_shape(None)),
+            (tr("Hear it"), lambda: self.hear_notes.emit(self.board.notes)),
+            (tr("Clear"), lambda: self.board.set_shape(None)),
         ):
             button = self.buttons.addButton(words, QDialogButtonBox.ButtonRole.ActionRole)
             button.setAutoDefault(False)
@@ -241,13 +247,19 @@ class FretboardDialog(QDialog):
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
         line = QHBoxLayout()
-        for part in (label("Frets", quiet=True), self.typed, label("Fingers", quiet=True), self.fingers, self.reach_):
+        for part in (
+            label(tr("Frets"), quiet=True),
+            self.typed,
+            label(tr("Fingers"), quiet=True),
+            self.fingers,
+            self.reach_,
+        ):
             line.addWidget(part)
         layout = QVBoxLayout(self)
         layout.addWidget(self.head)
         layout.addWidget(self.board)
         layout.addLayout(line)
-        for below in (label("It is called", quiet=True), self.list, self.hint, self.buttons):
+        for below in (label(tr("It is called"), quiet=True), self.list, self.hint, self.buttons):
             layout.addWidget(below)
         self.board.changed.connect(self._name)
         self.list.currentRowChanged.connect(self._chosen)
@@ -280,7 +292,7 @@ class FretboardDialog(QDialog):
             if setup.from_nut:
                 shape = tuple(None if f is None else f - setup.capo for f in shape)
             if not all(f is None or 0 <= f <= self.board.frets for f in shape):
-                raise ValueError("The capo covers one of these frets.")
+                raise ValueError(tr("The capo covers one of these frets."))
         except ValueError as error:
             self.hint.setText(str(error))
             return
@@ -307,16 +319,16 @@ class FretboardDialog(QDialog):
         said = ""
         if not self.found:
             said = (
-                "Play at least two different notes."
+                tr("Play at least two different notes.")
                 if played < 2
-                else "These notes make no chord that has a usual name."
+                else tr("These notes make no chord that has a usual name.")
             )
         elif usual is None:
-            said = "No single hand reaches all of this."
+            said = tr("No single hand reaches all of this.")
         elif usual.wide:
-            said = "A wide stretch: warm up first, and rest when it hurts."
+            said = tr("A wide stretch: warm up first, and rest when it hurts.")
         elif self.fingers.text() and not self.chosen_fingers:
-            said = "Fingers are 0 to 4, or T for the thumb, one for each string."
+            said = tr("Fingers are 0 to 4, or T for the thumb, one for each string.")
         self.hint.setText(said)
 
     def _chosen(self, row: int) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QPushButton, QTextBrowser, QVBoxLayout
 
+from ...tongue import spoken_here, tr
 from ..actions import Actions
 from ..labels import label
 from ..shell import Shell
@@ -20,7 +21,9 @@ PLACES = {"sheet": "sheet", "ground": "ground", "key": "key", "form": "form", "h
 
 def text_of(actions: Actions) -> str:
     """The guide as HTML with the keys and words of the actions as they are now. Raises KeyError for an action that is none."""
-    text = resources.files("ychronos").joinpath("guide", "guide.html").read_text(encoding="utf8")
+    language = spoken_here()
+    file = "guide.html" if language == "en" else f"guide_{language}.html"
+    text = resources.files("ychronos").joinpath("guide", file).read_text(encoding="utf8")
 
     def filled(found: re.Match[str]) -> str:
         kind, name = found.groups()
@@ -38,17 +41,17 @@ class GuideDialog(QDialog):
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self.shell = shell
-        self.setWindowTitle("Guide")
+        self.setWindowTitle(tr("Guide"))
         self.page = QTextBrowser()
-        self.page.setAccessibleName("Guide")
+        self.page.setAccessibleName(tr("Guide"))
         self.page.setOpenLinks(True)
         self.page.setSearchPaths([str(resources.files("ychronos").joinpath("guide"))])
         self.field = QLineEdit()
-        self.field.setPlaceholderText("Find in the guide")
-        self.field.setAccessibleName("Find in the guide")
+        self.field.setPlaceholderText(tr("Find in the guide"))
+        self.field.setAccessibleName(tr("Find in the guide"))
         self.field.setClearButtonEnabled(True)
         self.found = label("", quiet=True)
-        following = QPushButton("Next")
+        following = QPushButton(tr("Next"))
         following.setAutoDefault(False)
         following.clicked.connect(self.find_next)
         self.field.textChanged.connect(self._find_first)
@@ -96,6 +99,6 @@ class GuideDialog(QDialog):
             cursor.setPosition(0)
             self.page.setTextCursor(cursor)
             if not self.page.find(text):
-                self.found.setText("Not in the guide")
+                self.found.setText(tr("Not in the guide"))
                 return
         self.found.setText("")

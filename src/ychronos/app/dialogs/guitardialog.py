@@ -8,11 +8,12 @@ from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout,
 
 from ...guitar.instrument import HIGHEST_CAPO, TUNINGS, GuitarSetup, parse_strings
 from ...song.model import Song
+from ...tongue import sentence, tr
 
 SHOW_WORDS = {
-    "sounding": "what sounds",
-    "shapes": "the shape under the hand",
-    "both": "both, the shape small beside what sounds",
+    "sounding": tr("what sounds"),
+    "shapes": tr("the shape under the hand"),
+    "both": tr("both, the shape small beside what sounds"),
 }
 
 
@@ -22,7 +23,7 @@ class GuitarDialog(QDialog):
 
     def __init__(self, song: Song, parent: QWidget | None = None, second: bool = False) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Second guitar" if second else "Guitar")
+        self.setWindowTitle(tr("Second guitar") if second else tr("Guitar"))
         self.setMinimumWidth(430)
         self.song = song
         guitar = (song.second or song.guitar) if second else song.guitar
@@ -30,20 +31,20 @@ class GuitarDialog(QDialog):
         self.setup: GuitarSetup | None = guitar
         self.tuning = QComboBox()
         self.tuning.setEditable(True)
-        self.tuning.addItems([name[0].upper() + name[1:] for name in TUNINGS])
-        self.tuning.setCurrentText(guitar.tuning_name[0].upper() + guitar.tuning_name[1:])
-        self.tuning.setToolTip("Choose a tuning or name the strings from the lowest, as D A D G A D")
-        self.tuning.setAccessibleName("Tuning")
+        self.tuning.addItems([sentence(tr(name)) for name in TUNINGS])
+        self.tuning.setCurrentText(sentence(tr(guitar.tuning_name)))
+        self.tuning.setToolTip(tr("Choose a tuning or name the strings from the lowest, as D A D G A D"))
+        self.tuning.setAccessibleName(tr("Tuning"))
         self.capo = QSpinBox()
         self.capo.setRange(0, HIGHEST_CAPO)
-        self.capo.setSpecialValueText("none")
+        self.capo.setSpecialValueText(tr("none"))
         self.capo.setValue(guitar.capo)
-        self.capo.setAccessibleName("Capo at fret")
+        self.capo.setAccessibleName(tr("Capo at fret"))
         self.show_ = QComboBox()
         for key, words in SHOW_WORDS.items():
             self.show_.addItem(words, key)
         self.show_.setCurrentIndex(list(SHOW_WORDS).index(guitar.show))
-        self.show_.setAccessibleName("Names on the sheet")
+        self.show_.setAccessibleName(tr("Names on the sheet"))
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setMinimumHeight(44)
@@ -51,13 +52,13 @@ class GuitarDialog(QDialog):
         self.buttons = QDialogButtonBox(buttons.Ok | buttons.Cancel)
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
-        self.none = self.buttons.addButton("No second guitar", QDialogButtonBox.ButtonRole.DestructiveRole)
+        self.none = self.buttons.addButton(tr("No second guitar"), QDialogButtonBox.ButtonRole.DestructiveRole)
         self.none.setVisible(second and song.second is not None)
         self.none.clicked.connect(self._none)
         form = QFormLayout(self)
-        form.addRow("Tuning", self.tuning)
-        form.addRow("Capo at fret", self.capo)
-        form.addRow("Names on the sheet", self.show_)
+        form.addRow(tr("Tuning"), self.tuning)
+        form.addRow(tr("Capo at fret"), self.capo)
+        form.addRow(tr("Names on the sheet"), self.show_)
         form.addRow(self.words)
         form.addRow(self.buttons)
         self.tuning.currentTextChanged.connect(self._read)
@@ -85,10 +86,10 @@ class GuitarDialog(QDialog):
         key = self.song.main_key()
         shapes = setup.shape_key(key).name()
         text = (
-            f"{key.name()} is played with the shapes of {shapes}."
+            tr("{name} is played with the shapes of {shapes}.", name=key.name(), shapes=shapes)
             if not setup.plain
-            else "Shapes sound as they are named."
+            else tr("Shapes sound as they are named.")
         )
         if len(strings) >= 6 and max(a - b for a, b in zip(strings[-6:], TUNINGS["standard"], strict=True)) > 0:
-            text += " Some strings are tuned above standard, which raises their tension; a capo does it gently."
+            text += tr(" Some strings are tuned above standard, which raises their tension; a capo does it gently.")
         self.words.setText(text)

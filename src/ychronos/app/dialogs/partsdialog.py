@@ -19,15 +19,16 @@ from ...analysis.evidence import Evidence
 from ...analysis.explain.inside import Inside, look_at
 from ...song.model import Song
 from ...theory.chord import Chord
+from ...tongue import tr
 from ..labels import label
 
 # Qualities in words, and the colours that each can have, as (word, name of the quality with it).
 COLOURS: dict[str, tuple[tuple[str, str], ...]] = {
-    "major": (("plain", "maj"), ("6", "6"), ("maj7", "maj7"), ("7", "7"), ("add9", "add9"), ("9", "9"), ("maj9", "maj9"), ("6/9", "69"), ("11", "11"), ("13", "13"), ("7♭9", "7b9"), ("7♯9", "7#9"), ("7♯11", "7#11")),
-    "minor": (("plain", "min"), ("6", "min6"), ("7", "min7"), ("maj7", "minmaj7"), ("add9", "minadd9"), ("9", "min9"), ("11", "min11"), ("13", "min13")),
-    "no third": (("fifth", "5"), ("sus2", "sus2"), ("sus4", "sus4"), ("7sus4", "7sus4"), ("9sus4", "9sus4")),
-    "diminished": (("plain", "dim"), ("°7", "dim7"), ("ø7", "hdim7")),
-    "augmented": (("plain", "aug"), ("7", "aug7"), ("7♭5", "7b5")),
+    "major": ((tr("plain"), "maj"), ("6", "6"), ("maj7", "maj7"), ("7", "7"), ("add9", "add9"), ("9", "9"), ("maj9", "maj9"), ("6/9", "69"), ("11", "11"), ("13", "13"), ("7♭9", "7b9"), ("7♯9", "7#9"), ("7♯11", "7#11")),
+    "minor": ((tr("plain"), "min"), ("6", "min6"), ("7", "min7"), ("maj7", "minmaj7"), ("add9", "minadd9"), ("9", "min9"), ("11", "min11"), ("13", "min13")),
+    "no third": ((tr("fifth"), "5"), ("sus2", "sus2"), ("sus4", "sus4"), ("7sus4", "7sus4"), ("9sus4", "9sus4")),
+    "diminished": ((tr("plain"), "dim"), ("°7", "dim7"), ("ø7", "hdim7")),
+    "augmented": ((tr("plain"), "aug"), ("7", "aug7"), ("7♭5", "7b5")),
 }  # fmt: skip
 
 
@@ -38,7 +39,7 @@ class PartsDialog(QDialog):
 
     def __init__(self, song: Song, index: int, evidence: Evidence | None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Chord by its parts")
+        self.setWindowTitle(tr("Chord by its parts"))
         self.song, self.position = song, song.chords[index].start
         span = song.chords[index].chord
         self.chord: Chord | None = span if not span.is_none else Chord(song.key_at(self.position).tonic)
@@ -51,12 +52,12 @@ class PartsDialog(QDialog):
         self.name.setFont(font)
         self.words.setWordWrap(True)
         self.words.setMinimumHeight(34)
-        self.bass = self._notes_row("Bass")
-        self.root = self._notes_row("Root")
+        self.bass = self._notes_row(tr("Bass"))
+        self.root = self._notes_row(tr("Root"))
         self.quality, self.colour = QButtonGroup(self), QButtonGroup(self)
         grid = QGridLayout()
         grid.setVerticalSpacing(12)
-        for row, (words, group, box) in enumerate((("Bass", *self.bass), ("Root", *self.root))):
+        for row, (words, group, box) in enumerate(((tr("Bass"), *self.bass), (tr("Root"), *self.root))):
             grid.addWidget(label(words, quiet=True), row, 0)
             grid.addWidget(box, row, 1)
             group.idClicked.connect(self._changed)
@@ -67,19 +68,19 @@ class PartsDialog(QDialog):
             self.quality.addButton(button, i)
             qualities.addWidget(button)
         qualities.addStretch(1)
-        grid.addWidget(label("Quality", quiet=True), 2, 0)
+        grid.addWidget(label(tr("Quality"), quiet=True), 2, 0)
         grid.addLayout(qualities, 2, 1)
         self.colours = QWidget()
         self._colour_grid = QGridLayout(self.colours)
         self._colour_grid.setContentsMargins(0, 0, 0, 0)
         self.colours.setMinimumHeight(76)
-        grid.addWidget(label("Colour", quiet=True), 3, 0, Qt.AlignmentFlag.AlignTop)
+        grid.addWidget(label(tr("Colour"), quiet=True), 3, 0, Qt.AlignmentFlag.AlignTop)
         grid.addWidget(self.colours, 3, 1, Qt.AlignmentFlag.AlignTop)
         self.quality.idClicked.connect(lambda i: self._show_colours(i, None))
         self.colour.idClicked.connect(self._changed)
         buttons = QDialogButtonBox.StandardButton
         self.buttons = QDialogButtonBox(buttons.Ok | buttons.Cancel)
-        self.listen = self.buttons.addButton("Hear it", QDialogButtonBox.ButtonRole.ActionRole)
+        self.listen = self.buttons.addButton(tr("Hear it"), QDialogButtonBox.ButtonRole.ActionRole)
         self.listen.clicked.connect(lambda: self.hear.emit(self.chord))
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
@@ -103,7 +104,7 @@ class PartsDialog(QDialog):
             button = QPushButton(text)
             if what == "Bass" and self.seen is not None and self.seen.bass[note] >= 0.05:
                 button.setText(f"{text}\n{self.seen.bass[note]:.0%}")
-                button.setToolTip(f"{text} is in the bass with {self.seen.bass[note]:.0%}")
+                button.setToolTip(tr("{text} is in the bass with {bass:.0%}", text=text, bass=self.seen.bass[note]))
             button.setCheckable(True)
             button.setMinimumWidth(50)
             button.setStyleSheet("padding: 4px 2px;")
@@ -151,4 +152,4 @@ class PartsDialog(QDialog):
         if self.seen is None:
             return f"{chord.words}: " + " ".join(name for _, name in notes)
         heard = ", ".join(f"{name} {self.seen.sounding[note]:.0%}" for note, name in notes)
-        return f"{chord.words}. How likely its notes sound here: {heard}"
+        return tr("{words}. How likely its notes sound here: {heard}", words=chord.words, heard=heard)

@@ -20,11 +20,13 @@ from PySide6.QtWidgets import (
 from ...formats.paper import SIZES as PAPERS
 from ...guitar.hands import LEVELS
 from ...theory.notation import SCHOOLS
+from ...tongue import LANGUAGES, tr
+from .. import language
 from ..habits import COLOURS, SIZES, Habits, fitting
 from ..labels import label
 from ..page.wishes import Wishes
 
-SYSTEM = "The system’s own"
+SYSTEM = tr("The system’s own")
 
 
 class PreferencesDialog(QDialog):
@@ -40,7 +42,7 @@ class PreferencesDialog(QDialog):
         self, habits: Habits, wishes: Wishes, devices: Sequence[str], open_song: bool, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Preferences")
+        self.setWindowTitle(tr("Preferences"))
         self.habits, self.wishes = habits, wishes
         layout = QVBoxLayout(self)
         layout.setSpacing(10)
@@ -50,51 +52,57 @@ class PreferencesDialog(QDialog):
         form.setLabelAlignment(Qt.AlignmentFlag.AlignRight)
         layout.addLayout(form)
 
-        self._head(form, "Looks")
+        self._head(form, tr("Looks"))
         self.colours = self._choice(
-            form, "Colours", [(words, key) for key, words in COLOURS], habits.colours, self._set_colours
+            form, tr("Colours"), [(words, key) for key, words in COLOURS], habits.colours, self._set_colours
         )
         screen = self.screen().availableSize()
         sizes = [s for s in SIZES if fitting(s, screen.width(), screen.height()) == s]
         self.size_ = self._choice(
-            form, "Size of everything", [(f"{s} %", s) for s in sizes], habits.size, self._set("size")
+            form, tr("Size of everything"), [(f"{s} %", s) for s in sizes], habits.size, self._set("size")
+        )
+        languages = [(tr("As the desktop has it"), language.DESKTOP), *((n, k) for k, n in LANGUAGES.items())]
+        self.language = self._choice(
+            form, tr("Language"), languages, language.wanted(habits.settings), self._set(language.KEY)
         )
         self.later = label("", quiet=True)
         form.addRow("", self.later)
 
-        self._head(form, "Songs that are new")
+        self._head(form, tr("Songs that are new"))
         self.notation = self._choice(
             form,
-            "Chords as",
+            tr("Chords as"),
             [(s.words, key) for key, s in SCHOOLS.items()],
             habits.notation,
             self._set("new/notation"),
         )
         self.level = self._choice(
-            form, "Shapes", [(one.words, one.id) for one in LEVELS], habits.level, self._set("new/level")
+            form, tr("Shapes"), [(one.words, one.id) for one in LEVELS], habits.level, self._set("new/level")
         )
-        self.left = self._box(form, "Left-handed: necks and diagrams are mirrored", habits.left, self._set("new/left"))
+        self.left = self._box(
+            form, tr("Left-handed: necks and diagrams are mirrored"), habits.left, self._set("new/left")
+        )
         self.from_nut = self._box(
-            form, "Frets counted from the nut, not from the capo", habits.from_nut, self._set("new/from_nut")
+            form, tr("Frets counted from the nut, not from the capo"), habits.from_nut, self._set("new/from_nut")
         )
-        self.now = QPushButton("The open song too")
+        self.now = QPushButton(tr("The open song too"))
         self.now.setAutoDefault(False)
         self.now.setEnabled(open_song)
         self.now.clicked.connect(self.now_wanted)
         form.addRow("", self._left(self.now))
 
-        self._head(form, "Sound")
+        self._head(form, tr("Sound"))
         names = [(SYSTEM, ""), *((d, d) for d in devices)]
         if habits.device and habits.device not in devices:
-            names.append((f"{habits.device} (not there now)", habits.device))
-        self.device = self._choice(form, "Sound card", names, habits.device, self._set_device)
+            names.append((tr("{device} (not there now)", device=habits.device), habits.device))
+        self.device = self._choice(form, tr("Sound card"), names, habits.device, self._set_device)
 
-        self._head(form, "Paper")
+        self._head(form, tr("Paper"))
         self.paper = self._choice(
-            form, "Paper", [(p, p) for p in PAPERS], wishes.paper.size, lambda v: wishes.set("size", v)
+            form, tr("Paper"), [(p, p) for p in PAPERS], wishes.paper.size, lambda v: wishes.set("size", v)
         )
 
-        self.keys = QPushButton("Keys…")
+        self.keys = QPushButton(tr("Keys…"))
         self.keys.setAutoDefault(False)
         self.keys.clicked.connect(self.keys_wanted)
         self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
@@ -149,8 +157,8 @@ class PreferencesDialog(QDialog):
     def _set(self, key: str) -> Callable[[object], object]:
         def take(value: object) -> None:
             self.habits.settings.set(key, value)
-            if key == "size":
-                self.later.setText("From the next start on")
+            if key in ("size", language.KEY):
+                self.later.setText(tr("From the next start on"))
 
         return take
 

@@ -14,6 +14,7 @@ from ...song.grid import Position
 from ...song.model import Song
 from ...song.words import bars_text
 from ...theory.scales import Fitting
+from ...tongue import tr
 from ..guarding import painted
 from ..labels import label
 from ..theme import Theme
@@ -26,7 +27,7 @@ class ScaleNeck(Fretboard):
     def __init__(self, song: Song, at: Position, theme: Theme) -> None:
         super().__init__(song.guitar, theme, lambda n: song.shown_note(at, (n - song.guitar.moved) % 12))
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setAccessibleName("The scale on the neck")
+        self.setAccessibleName(tr("The scale on the neck"))
         self.scale: Fitting | None = None
         self.played: frozenset[int] = frozenset()
         self.degrees = False
@@ -78,11 +79,11 @@ class ScalesDialog(QDialog):
         super().__init__(parent)
         grid = song.grid
         first, last = grid.bar_at(start), grid.bar_at(end - Fraction(1, 64))
-        self.setWindowTitle(f"Scales for {bars_text(grid, first, last)}")
+        self.setWindowTitle(tr("Scales for {bars}", bars=bars_text(grid, first, last)))
         self.found = scaling.of_stretch(song, start, end)
         self.played = frozenset(n.value.note % 12 for n in song.line if start <= n.at < end)
         self.list = QListWidget()
-        self.list.setAccessibleName("Scales that fit, the best first")
+        self.list.setAccessibleName(tr("Scales that fit, the best first"))
         for one in self.found:
             name = scaling.scale_name(song, start, one)
             self.list.addItem(f"{name}\n{scaling.fits_words(song, start, one, bool(self.played))}")
@@ -90,14 +91,14 @@ class ScalesDialog(QDialog):
         room = QScrollArea()
         room.setWidget(self.neck)
         room.setFixedHeight(self.neck.sizeHint().height() + 22)
-        self.degrees = QCheckBox("Degrees instead of names")
+        self.degrees = QCheckBox(tr("Degrees instead of names"))
         self.degrees.toggled.connect(self._degrees)
         names = ", ".join(
             dict.fromkeys(song.name_of(c, start) for c, _ in scaling.chords_of(song, start, end) if not c.is_none)
         )
-        words = f"Over {names}." if names else "No chord sounds here."
+        words = tr("Over {names}.", names=names) if names else tr("No chord sounds here.")
         if self.played:
-            words += " Filled: notes of the line that is written there. Framed: the root."
+            words += tr(" Filled: notes of the line that is written there. Framed: the root.")
         heading = label(words, quiet=True)
         heading.setWordWrap(True)
         layout = QVBoxLayout(self)

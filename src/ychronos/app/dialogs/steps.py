@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ...session.session import Session
+from ...tongue import tr
 from ..labels import label
 
 
@@ -15,15 +16,17 @@ class StepsDialog(QDialog):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session = session
-        self.setWindowTitle("Steps")
+        self.setWindowTitle(tr("Steps"))
         self.list = QListWidget()
-        self.list.setAccessibleName("Steps")
+        self.list.setAccessibleName(tr("Steps"))
         self.list.itemActivated.connect(self._go)
         self.list.itemClicked.connect(self._go)
         layout = QVBoxLayout(self)
         layout.addWidget(
             label(
-                "A click, or Return, goes to how the song was after a step. Nothing is lost until something else is done there.",
+                tr(
+                    "A click, or Return, goes to how the song was after a step. Nothing is lost until something else is done there."
+                ),
                 quiet=True,
             )
         )
@@ -47,7 +50,7 @@ class StepsDialog(QDialog):
             item.setFont(font)
             item.setData(
                 Qt.ItemDataRole.AccessibleDescriptionRole,
-                "the song now" if i == history.at else "taken back" if i > history.at else "",
+                tr("the song now") if i == history.at else tr("taken back") if i > history.at else "",
             )
         if 0 <= history.at < self.list.count():
             self.list.setCurrentRow(history.at)

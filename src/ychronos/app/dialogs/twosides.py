@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...paths import shown
+from ...tongue import tr
 from ..labels import label
 
 LARGEST = 4 << 20  # bytes of a text file
@@ -58,7 +59,7 @@ class TwoSides(QDialog):
         return button
 
     def ask_file(self, title: str, filters: str) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self, title, "", f"{filters};;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(self, title, "", tr("{filters};;All files (*)", filters=filters))
         return Path(name) if name else None
 
     def text_of(self, path: Path) -> str:
@@ -66,10 +67,12 @@ class TwoSides(QDialog):
         try:
             data = path.read_bytes() if path.stat().st_size <= LARGEST else b""
         except OSError as error:
-            self.said.setText(f"“{shown(path)}” cannot be read: {error.strerror or error}.")
+            self.said.setText(
+                tr("“{shown}” cannot be read: {strerror}.", shown=shown(path), strerror=error.strerror or error)
+            )
             return ""
         if not data.strip():
-            self.said.setText(f"“{shown(path)}” holds no words, or is larger than any such text.")
+            self.said.setText(tr("“{shown}” holds no words, or is larger than any such text.", shown=shown(path)))
             return ""
         return data.decode("utf-8-sig", "replace")
 

@@ -18,6 +18,7 @@ from ...session.session import Session
 from ...song import edits
 from ...song.edits import nearest_beat
 from ...song.grid import Position
+from ...tongue import tr
 from ..shell import Shell
 from .twosides import TwoSides
 
@@ -28,20 +29,24 @@ class WordsDialog(TwoSides):
     place_wanted = Signal(float)
 
     def __init__(self, shell: Shell, session: Session, parent: QWidget | None = None) -> None:
-        hint = "Paste the words here, a line for each that is dropped by itself."
-        super().__init__("Words of the song", hint, "Words to paste", "Lines of words with their places", parent)
+        hint = tr("Paste the words here, a line for each that is dropped by itself.")
+        super().__init__(
+            tr("Words of the song"), hint, tr("Words to paste"), tr("Lines of words with their places"), parent
+        )
         self.shell, self.session = shell, session
         self.places: list[Position | None] = []
         self.lines = self.entries
         self.lines.itemDoubleClicked.connect(lambda _: self._hear())
         self.lines.installEventFilter(self)
         self.said.setProperty("quiet", True)
-        self.open_button = self.button("Open…", "Open a text, or timed words (LRC)", self._open)
-        self.use = self.button("Use these lines", "Make lines to drop from the text", self._use)
+        self.open_button = self.button(tr("Open…"), tr("Open a text, or timed words (LRC)"), self._open)
+        self.use = self.button(tr("Use these lines"), tr("Make lines to drop from the text"), self._use)
         self.drop = self.button(
-            "Here (D)", "The chosen line begins at the beat that is heard now; the next one is chosen", self.drop_line
+            tr("Here (D)"),
+            tr("The chosen line begins at the beat that is heard now; the next one is chosen"),
+            self.drop_line,
         )
-        self.take = self.button("Not here", "The chosen line has no place any more (Delete)", self._take_away)
+        self.take = self.button(tr("Not here"), tr("The chosen line has no place any more (Delete)"), self._take_away)
         self.lay_out((self.open_button, self.use), (self.drop, self.take), words_first=False)
         self.resize(820, 480)
         self._of: tuple[str, str] | None = None
@@ -116,13 +121,17 @@ class WordsDialog(TwoSides):
     def _tell(self) -> None:
         left = sum(at is None for at in self.places)
         if not self.places:
-            self.said.setText("Paste words at the left, then drop them line by line.")
+            self.said.setText(tr("Paste words at the left, then drop them line by line."))
         elif left:
             self.said.setText(
-                f"{left} of {len(self.places)} lines have no place. Let it play (Space) and press D where a line begins."
+                tr(
+                    "{left} of {count} lines have no place. Let it play (Space) and press D where a line begins.",
+                    left=left,
+                    count=len(self.places),
+                )
             )
         else:
-            self.said.setText(f"All {len(self.places)} lines have their place.")
+            self.said.setText(tr("All {count} lines have their place.", count=len(self.places)))
 
     def drop_line(self) -> None:
         """The chosen line begins now."""
@@ -177,7 +186,7 @@ class WordsDialog(TwoSides):
     # ------------------------------------------------------------ files
 
     def _open(self) -> None:
-        path = self.ask_file("Open words", "Words (*.txt *.lrc)")
+        path = self.ask_file(tr("Open words"), tr("Words (*.txt *.lrc)"))
         if path is not None:
             self.open_path(path)
 

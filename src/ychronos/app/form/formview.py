@@ -39,6 +39,7 @@ from ...song.alignment import WHOLE, Difference, Pass, names, passes
 from ...song.model import Song
 from ...song.sung import MOSTLY, nobody_sings, share, somebody, sung_stretches
 from ...song.words import clock_text, plural
+from ...tongue import tr
 from ..ground.groundview import tempo_curve
 from ..guarding import painted
 from ..labels import TwoLines, beside, label
@@ -68,7 +69,7 @@ class FormStrip(TimeAxis):
         self.setFixedHeight(STRIP_HEIGHT)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("The song at a glance")
+        self.setAccessibleName(tr("The song at a glance"))
 
     def sides(self) -> tuple[float, float]:
         return _SIDE, self.width() - _SIDE
@@ -92,12 +93,14 @@ class FormStrip(TimeAxis):
             return
         p.setFont(t.serif(14, bold=True))
         p.setPen(t.colour("ink"))
-        p.drawText(QPointF(_SIDE, 28), "The whole song")
-        x = _SIDE + QFontMetricsF(p.font()).horizontalAdvance("The whole song") + 14
+        p.drawText(QPointF(_SIDE, 28), tr("The whole song"))
+        x = _SIDE + QFontMetricsF(p.font()).horizontalAdvance(tr("The whole song")) + 14
         p.setFont(t.sans(9))
         p.setPen(t.colour("faded"))
-        voice = " · below: somebody sings" if somebody(song) else ""
-        p.drawText(QPointF(x, 28), f"height: how loud · line: tempo{voice} · click a section, drag an edge")
+        voice = tr(" · below: somebody sings") if somebody(song) else ""
+        p.drawText(
+            QPointF(x, 28), tr("height: how loud · line: tempo{voice} · click a section, drag an edge", voice=voice)
+        )
         edges, keys = self.edges(), [s.material or s.name for s in song.sections]
         area = QRectF(_SIDE, _TOP, self.width() - 2 * _SIDE, 104)
         for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
@@ -170,7 +173,9 @@ class FormStrip(TimeAxis):
         )
         p.setFont(t.sans(8))
         p.setPen(t.colour("faded"))
-        words = which or ("" if section.stated or i == 0 else f"{section.confidence:.0%} sure")
+        words = which or (
+            "" if section.stated or i == 0 else tr("{confidence:.0%} sure", confidence=section.confidence)
+        )
         if QFontMetricsF(p.font()).horizontalAdvance(words) < b - a - 10:
             p.drawText(QPointF(a + 7, area.top() + 32), words)
         if section.stated and i:
@@ -185,15 +190,15 @@ class FormStrip(TimeAxis):
         out, edges = [], self.edges()
         for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
             name, which = section_title(song, i)
-            bars = plural(len(song.section_bars(i)), "bar")
+            bars = plural(len(song.section_bars(i)), "bar", "bars")
             sure = (
                 ""
                 if song.sections[i].stated or not i
-                else f", {song.sections[i].confidence:.0%} sure that it begins there"
+                else tr(", {confidence:.0%} sure that it begins there", confidence=song.sections[i].confidence)
             )
-            voice = ", nobody sings" if nobody_sings(song, i) else ""
+            voice = tr(", nobody sings") if nobody_sings(song, i) else ""
             if share(song, i) >= MOSTLY and somebody(song):
-                voice = ", somebody sings"
+                voice = tr(", somebody sings")
             told = f"{song.grid.beat_name(song.sections[i].start)}, {bars}{voice}{sure}"
             title = f"{name}, {which}" if which else name
             out.append(Part(title, QRectF(a, _TOP, b - a, 104), i == self.chosen, description=told))
@@ -265,7 +270,7 @@ class PassTable(QWidget):
         self.session, self.theme = session, theme
         self.passes: list[Pass] = []
         self._cells: list[tuple[QRectF, int]] = []
-        self.setAccessibleName("Passes of the section, bar by bar")
+        self.setAccessibleName(tr("Passes of the section, bar by bar"))
         self.setMinimumHeight(150)
 
     def columns(self) -> list[int | None]:
@@ -319,7 +324,10 @@ class PassTable(QWidget):
         name = song.sections[self.passes[0].section].name
         p.setFont(t.serif(14, bold=True))
         p.setPen(t.colour("ink"))
-        p.drawText(QPointF(0, 20), f"{name}, time by time" if len(self.passes) > 1 else f"{name} comes once")
+        p.drawText(
+            QPointF(0, 20),
+            tr("{name}, time by time", name=name) if len(self.passes) > 1 else tr("{name} comes once", name=name),
+        )
         for r, found in enumerate(self.passes):
             top = HEAD + r * row
             p.setFont(t.sans(9))
@@ -383,8 +391,8 @@ class Likeness(QWidget):
         self.matrix: NDArray[np.float64] | None = None
         self.lead = 0
         self.setFixedSize(MAP, MAP)
-        self.setAccessibleName("Which bars resemble which")
-        self.setToolTip("How alike every two bars are; a click plays both in turn")
+        self.setAccessibleName(tr("Which bars resemble which"))
+        self.setToolTip(tr("How alike every two bars are; a click plays both in turn"))
 
     @painted
     def paintEvent(self, p: QPainter, event: QPaintEvent) -> None:
@@ -438,20 +446,20 @@ class FormView(QWidget):
         self.order = label()
         self.order.setTextFormat(Qt.TextFormat.RichText)
         self.order.setWordWrap(True)
-        self.order.setAccessibleName("The order of the sections")
-        self.order.setToolTip("The order of the sections; a click goes there")
+        self.order.setAccessibleName(tr("The order of the sections"))
+        self.order.setToolTip(tr("The order of the sections; a click goes there"))
         self.order.linkActivated.connect(lambda link: self._go_to_section(int(link)))
         self.folded = label(quiet=True)
         self.folded.setWordWrap(True)
-        self.heading, self.count = label("What differs"), label(quiet=True)
+        self.heading, self.count = label(tr("What differs")), label(quiet=True)
         self.list = QListWidget()
         self.list.setItemDelegate(TwoLines(self.list))
-        self.list.setAccessibleName("What differs from time to time")
-        self.list.setToolTip("A click plays the bar and its twin in turn")
+        self.list.setAccessibleName(tr("What differs from time to time"))
+        self.list.setToolTip(tr("A click plays the bar and its twin in turn"))
         self.list.itemClicked.connect(self._difference)
         self.list.itemActivated.connect(self._difference)
-        self.rename, self.same = QPushButton("Name it…"), QPushButton("The same as…")
-        self.same.setToolTip("State what this section is the same as, or that it is music of its own")
+        self.rename, self.same = QPushButton(tr("Name it…")), QPushButton(tr("The same as…"))
+        self.same.setToolTip(tr("State what this section is the same as, or that it is music of its own"))
         self.rename.clicked.connect(lambda: self.rename_wanted.emit(self.strip.chosen))
         self.same.clicked.connect(lambda: self.same_wanted.emit(self.strip.chosen))
         buttons = QHBoxLayout()
@@ -464,7 +472,7 @@ class FormView(QWidget):
         middle.addLayout(buttons)
         middle.addWidget(self.folded)
         corner = QVBoxLayout()
-        self.map_words = label("what resembles what", quiet=True)
+        self.map_words = label(tr("what resembles what"), quiet=True)
         corner.addStretch(1)
         corner.addWidget(self.map_words)
         corner.addWidget(self.map)
@@ -543,7 +551,7 @@ class FormView(QWidget):
             )
             for part in parts
         ]
-        self.folded.setText("Folded: " + "  ·  ".join(words))
+        self.folded.setText(tr("Folded: ") + "  ·  ".join(words))
         if self._differences is not None and self._differences.song is not song:
             self._differences = None
         if self._differences is None:
@@ -574,7 +582,7 @@ class FormView(QWidget):
 
         def failed(words: str) -> None:
             self._job = None
-            self.count.setText("could not be compared")
+            self.count.setText(tr("could not be compared"))
             self.count.setToolTip(words)
 
         job = self.session.jobs.start(Comparing(song, evidence), done, failed)
@@ -589,12 +597,12 @@ class FormView(QWidget):
         self.list.clear()
         for found in self.found:
             name = song.sections[found.section].name
-            sure = f", {found.sure:.0%} sure" if found.sure < 0.995 else ""
+            sure = tr(", {sure:.0%} sure", sure=found.sure) if found.sure < 0.995 else ""
             item = QListWidgetItem(f"{found.words}\n{name} {song.pass_number(found.section)}{sure}")
             item.setToolTip(found.words)
             self.list.addItem(item)
-        count = f"{len(self.found)} places" if len(self.found) != 1 else "1 place"
-        self.count.setText("comparing …" if self.comparing else count)
+        count = tr("{count} places", count=len(self.found)) if len(self.found) != 1 else tr("1 place")
+        self.count.setText(tr("comparing …") if self.comparing else count)
         self.list.setVisible(bool(self.found))
         self._show_passes()
 

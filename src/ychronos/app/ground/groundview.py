@@ -35,6 +35,7 @@ from ...song.grid import Grid
 from ...song.model import Song
 from ...song.words import beats_text, clock_text
 from ...theory.meter import grouping_text
+from ...tongue import tr
 from ..guarding import painted, painting
 from ..labels import Words, label
 from ..soon import Soon
@@ -77,10 +78,10 @@ def tempo_words(song: Song) -> str:
     usual = song.grid.tempo()
     inner = tempo[2:-2] if len(tempo) > 8 else tempo
     low, high = float(np.percentile(inner, 5)), float(np.percentile(inner, 95))
-    words = "steady" if high - low < 0.03 * usual else f"{low:.0f} to {high:.0f}"
+    words = tr("steady") if high - low < 0.03 * usual else tr("{low:.0f} to {high:.0f}", low=low, high=high)
     end = float(np.median(tempo[-4:]))
     if len(tempo) > 16 and end < 0.9 * usual:
-        words += f", slows to {end:.0f} at the end"
+        words += tr(", slows to {end:.0f} at the end", end=end)
     return words
 
 
@@ -97,7 +98,7 @@ class TimeView(TimeAxis):
         self._chances: tuple[Grid, NDArray[np.float64]] | None = None
         self.setMouseTracking(True)
         self.setMinimumHeight(420)
-        self.setAccessibleName("Tempo, bars, meters and sections over time")
+        self.setAccessibleName(tr("Tempo, bars, meters and sections over time"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
 
     def places(self) -> Places:
@@ -180,8 +181,8 @@ class TimeView(TimeAxis):
         self._heading(
             painter,
             area,
-            "How the band moves",
-            f"counted beats a minute: {tempo_words(song)} · marks below: beats in doubt",
+            tr("How the band moves"),
+            tr("counted beats a minute: {tempo} · marks below: beats in doubt", tempo=tempo_words(song)),
         )
 
         def y_of(value: float) -> float:
@@ -215,7 +216,7 @@ class TimeView(TimeAxis):
             painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _bars(self, painter: QPainter, song: Song, area: QRectF) -> None:
-        self._heading(painter, area, "Bars", "height: how sure beat one is · a number: not the usual count")
+        self._heading(painter, area, tr("Bars"), tr("height: how sure beat one is · a number: not the usual count"))
         grid = song.grid
         usual = usual_meters(song)
         painter.setFont(self.theme.sans(8.5, strong=True))
@@ -300,16 +301,25 @@ class TimeView(TimeAxis):
         times, tempo = tempo_curve(song)
         now = tempo[int(np.clip(np.searchsorted(times, seconds, "right") - 1, 0, len(tempo) - 1))]
         data = grid.bars[bar]
-        sure = "you stated its one" if data.stated else f"beat one {data.confidence:.0%} sure"
+        sure = (
+            tr("you stated its one")
+            if data.stated
+            else tr("beat one {confidence:.0%} sure", confidence=data.confidence)
+        )
         chances = self.beat_chances(song)
         beat = min(max(0, int(grid.position(seconds))), grid.beat_count - 1)
         if beat in grid.stated_beats:
-            sure += ", you stated this beat"
+            sure += tr(", you stated this beat")
         elif chances is not None:
-            sure += f", this beat {chances[beat]:.0%}"
-        return (
-            f"{clock_text(song.shown_clock(seconds), tenths=True)}: bar {grid.number(bar)}, {data.meter}, "
-            f"{beats_text(data.beats)}, {sure}; {now:.0f} a minute"
+            sure += tr(", this beat {chances:.0%}", chances=chances[beat])
+        return tr(
+            "{clock}: bar {number}, {meter}, {beats}, {sure}; {now:.0f} a minute",
+            clock=clock_text(song.shown_clock(seconds), tenths=True),
+            number=grid.number(bar),
+            meter=data.meter,
+            beats=beats_text(data.beats),
+            sure=sure,
+            now=now,
         )
 
 
@@ -320,8 +330,8 @@ class Votes(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.setMinimumHeight(230)
-        self.setAccessibleName("Votes of all partials for the tuning offset, and its course over the record")
-        self.setToolTip("Left: how many partials sound so many cents off. Right: the offset from start to end.")
+        self.setAccessibleName(tr("Votes of all partials for the tuning offset, and its course over the record"))
+        self.setToolTip(tr("Left: how many partials sound so many cents off. Right: the offset from start to end."))
 
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
@@ -378,19 +388,19 @@ class GroundView(QWidget):
         self.setObjectName("ground")
         self.time = TimeView(session, theme)
         self.votes = Votes(session, theme)
-        self.heading, self.value, self.steady = label("Where A is"), label(), label(quiet=True)
+        self.heading, self.value, self.steady = label(tr("Where A is")), label(), label(quiet=True)
         self.causes = [Words() for _ in range(4)]
-        self.pitch = QPushButton("Play it at true pitch")
+        self.pitch = QPushButton(tr("Play it at true pitch"))
         self.pitch.setCheckable(True)
         self.pitch.clicked.connect(self.pitch_pressed)
-        self.clock = QPushButton("Times of the corrected record")
+        self.clock = QPushButton(tr("Times of the corrected record"))
         self.clock.setCheckable(True)
         self.clock.clicked.connect(self.clock_pressed)
         self.guitar = QPushButton()
         self.guitar.clicked.connect(self.guitar_pressed)
         self._capo = 0
         self.capo = QPushButton()
-        self.capo.setToolTip("State this capo: names and shapes follow")
+        self.capo.setToolTip(tr("State this capo: names and shapes follow"))
         self.capo.clicked.connect(lambda: self.capo_pressed.emit(self._capo))
         column = QVBoxLayout()
         column.setContentsMargins(22, 16, 0, 16)
@@ -460,28 +470,36 @@ class GroundView(QWidget):
         if song is None or not self.isVisible():
             return
         ground = song.ground
-        self.value.setText(f"{tuning_text(ground.cents)}, {ground.confidence:.0%} sure")
+        self.value.setText(
+            tr("{tuning}, {confidence:.0%} sure", tuning=tuning_text(ground.cents), confidence=ground.confidence)
+        )
         drift = evidence.tuning_drift if evidence is not None else np.zeros((0, 2))
         if len(drift) > 1:
             spread = float(np.ptp(drift[:, 1]))
-            self.steady.setText(f"{'steady' if spread < 6 else 'moves'} over the record, ± {spread / 2:.0f} ¢")
+            self.steady.setText(
+                tr(
+                    "{word} over the record, ± {spread:.0f} ¢",
+                    word=tr("steady") if spread < 6 else tr("moves"),
+                    spread=spread / 2,
+                )
+            )
         else:
-            self.steady.setText("the record is too short to tell whether its pitch moves")
+            self.steady.setText(tr("the record is too short to tell whether its pitch moves"))
         found = self.found_causes()
         for i, line in enumerate(self.causes):
             line.setVisible(i < len(found))
             if i < len(found):
                 line.setText(f"<b>{found[i].word}:</b> {found[i].sentence}")
         self.pitch.setChecked(bool(ground.tape_cents))
-        self.pitch.setText("Played at true pitch" if ground.tape_cents else "Play it at true pitch")
+        self.pitch.setText(tr("Played at true pitch") if ground.tape_cents else tr("Play it at true pitch"))
         corrected = replace(ground, tape_cents=ground.cents)
-        self.pitch_told.emit(f"Play it {corrected.speed_words()}, in tune")
+        self.pitch_told.emit(tr("Play it {speed}, in tune", speed=corrected.speed_words()))
         self.pitch.setEnabled(bool(ground.tape_cents) or abs(ground.cents) >= 1)
         self.clock.setVisible(bool(ground.tape_cents))
         self.clock.setChecked(ground.corrected_clock)
         self._capo = next((c.capo for c in found if c.capo), 0)
         self.capo.setVisible(bool(self._capo) and song.guitar.usual)
-        self.capo.setText(f"Take the capo at fret {self._capo}")
-        self.guitar.setText(f"Guitar: {song.guitar.describe()}")
+        self.capo.setText(tr("Take the capo at fret {capo}", capo=self._capo))
+        self.guitar.setText(tr("Guitar: {describe}", describe=song.guitar.describe()))
         self.time.repaint_all()
         self.votes.update()

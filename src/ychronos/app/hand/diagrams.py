@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from ...chart.diagram import Diagram, diagram
 from ...guitar.fingering import Shape
+from ...tongue import tr
 from ..guarding import painted
 from ..theme import Theme
 
@@ -167,7 +168,15 @@ class Cards(QWidget):
     def _describe(self) -> None:
         card = self.cards[self.current] if self.current >= 0 else None
         words = (
-            f"{card.title} {card.tip}, {self.current + 1} of {len(self.cards)}" if card else f"{len(self.cards)} shapes"
+            tr(
+                "{title} {tip}, {current} of {count}",
+                title=card.title,
+                tip=card.tip,
+                current=self.current + 1,
+                count=len(self.cards),
+            )
+            if card
+            else tr("{count} shapes", count=len(self.cards))
         )
         self.setAccessibleDescription(words)
 

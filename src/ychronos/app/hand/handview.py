@@ -35,6 +35,7 @@ from ...session.choosing import Choosing
 from ...session.session import MUSIC, Session
 from ...song.edits import WHERE
 from ...song.model import Song
+from ...tongue import tr
 from ..labels import TwoLines, label, lists, with_side
 from ..theme import Theme
 from .diagrams import Card, Cards
@@ -98,22 +99,22 @@ class HandView(QWidget):
         self.set_theme(theme)
 
     def _built(self) -> None:
-        self.heading, self.setup, self.told = label("Shapes"), label(quiet=True), label(quiet=True)
+        self.heading, self.setup, self.told = label(tr("Shapes")), label(quiet=True), label(quiet=True)
         self.told.setWordWrap(True)
         self.level = QComboBox()
-        self.level.setAccessibleName("What the shapes ask of a hand")
+        self.level.setAccessibleName(tr("What the shapes ask of a hand"))
         for level in LEVELS:
             self.level.addItem(level.words, level.id)
             self.level.setItemData(self.level.count() - 1, level.tip, Qt.ItemDataRole.ToolTipRole)
         self.level.activated.connect(lambda row: self.level_wanted.emit(self.level.itemData(row)))
-        self.guitar = QPushButton("Guitar…")
+        self.guitar = QPushButton(tr("Guitar…"))
         self.guitar.clicked.connect(self.guitar_pressed)
-        self.second = QPushButton("Second guitar…")
+        self.second = QPushButton(tr("Second guitar…"))
         self.second.clicked.connect(self.second_pressed)
-        self.swap = QPushButton("Show the other guitar")
+        self.swap = QPushButton(tr("Show the other guitar"))
         self.swap.clicked.connect(self.swap_pressed)
         self.cards = Cards(self.theme)
-        self.cards.setAccessibleName("Shapes of the song in order of appearance")
+        self.cards.setAccessibleName(tr("Shapes of the song in order of appearance"))
         self.cards.chosen.connect(self._chosen)
         self.cards.taken.connect(lambda i: self.place_wanted.emit(self.shapes[i].first))
         self.area = QScrollArea()
@@ -130,21 +131,21 @@ class HandView(QWidget):
         self.ways_of, self.words = label(), label(quiet=True)
         self.words.setWordWrap(True)
         self.ways = Cards(self.theme, wraps=False)
-        self.ways.setAccessibleName("Other ways to hold the chord")
+        self.ways.setAccessibleName(tr("Other ways to hold the chord"))
         self.ways.chosen.connect(self._hear_way)
         self.ways.taken.connect(lambda _: self._take_way())
         self.where = QComboBox()
-        self.where.setAccessibleName("Where it is to be held so")
+        self.where.setAccessibleName(tr("Where it is to be held so"))
         for where in WHERE:
             self.where.addItem(where, where)
         self.wish = QComboBox()
-        self.wish.setAccessibleName("A note that shall be on top or lowest")
+        self.wish.setAccessibleName(tr("A note that shall be on top or lowest"))
         self.wish.activated.connect(lambda _: self._show_ways(new=False))
-        self.take = QPushButton("Hold it so")
-        self.take.setToolTip("Hold the chord in the chosen shape (Enter on the shape)")
+        self.take = QPushButton(tr("Hold it so"))
+        self.take.setToolTip(tr("Hold the chord in the chosen shape (Enter on the shape)"))
         self.take.clicked.connect(self._take_way)
-        self.forget = QPushButton("Leave it to Ychronos")
-        self.forget.setToolTip("Forget the shape that was chosen for this chord")
+        self.forget = QPushButton(tr("Leave it to Ychronos"))
+        self.forget.setToolTip(tr("Forget the shape that was chosen for this chord"))
         self.forget.clicked.connect(lambda: self.forget_wanted.emit(self.shapes[self.cards.current].first))
         top = QHBoxLayout()
         top.setSpacing(10)
@@ -164,20 +165,20 @@ class HandView(QWidget):
         left.addWidget(self.area, 1)
         left.addLayout(middle)
         left.addWidget(self.ways)
-        self.capos, self.said = label("Capo and tuning"), label(quiet=True)
+        self.capos, self.said = label(tr("Capo and tuning")), label(quiet=True)
         self.said.setWordWrap(True)
-        self.every = QCheckBox("Other tunings too")
-        self.every.setToolTip("Weigh the usual tunings as well: half and whole step down, drop and open ones")
+        self.every = QCheckBox(tr("Other tunings too"))
+        self.every.setToolTip(tr("Weigh the usual tunings as well: half and whole step down, drop and open ones"))
         self.every.toggled.connect(self.choosing.set_every_tuning)
         self.list = QListWidget()
         self.list.setItemDelegate(TwoLines(self.list))
-        self.list.setAccessibleName("Capos, the one that suits best first")
-        self.list.setToolTip("A click shows all shapes with it; Enter or a double click states it")
+        self.list.setAccessibleName(tr("Capos, the one that suits best first"))
+        self.list.setToolTip(tr("A click shows all shapes with it; Enter or a double click states it"))
         self.list.currentRowChanged.connect(self._preview_row)
         self.list.itemActivated.connect(lambda _: self._take_setup())
         lists(self.list)
-        self.state = QPushButton("Take it")
-        self.state.setToolTip("State this capo and tuning (Enter)")
+        self.state = QPushButton(tr("Take it"))
+        self.state.setToolTip(tr("State this capo and tuning (Enter)"))
         self.state.clicked.connect(self._take_setup)
         column = QVBoxLayout()
         column.setContentsMargins(16, 14, 16, 12)
@@ -235,9 +236,9 @@ class HandView(QWidget):
         self.level.setCurrentIndex(next((i for i, x in enumerate(LEVELS) if x.id == guitar.level), 0))
         self.level.setEnabled(self.preview is None)
         self.swap.setVisible(song.second is not None)
-        named = f"{guitar.describe()}{' · preview, not stated' if self.preview else ''}"
+        named = f"{guitar.describe()}{tr(' · preview, not stated') if self.preview else ''}"
         if not self.session.shaping.ready(song, guitar):
-            self._show_none(f"{named} · looking for shapes…")
+            self._show_none(tr("{named} · looking for shapes…", named=named))
             return
         if 0 <= self.cards.current < len(self.shapes):
             self._name = self.shapes[self.cards.current].name
@@ -264,17 +265,23 @@ class HandView(QWidget):
         self._follow_caret()
 
     def _card(self, song: Song, one: Used, guitar: GuitarSetup) -> Card:
-        times = f"{one.times}×" if one.times > 1 else "once"
-        note = f"{times} · barre" if one.held.barre >= 4 else f"{times} · wide" if one.held.wide else times
+        times = f"{one.times}×" if one.times > 1 else tr("once")
+        note = (
+            tr("{times} · barre", times=times)
+            if one.held.barre >= 4
+            else tr("{times} · wide", times=times)
+            if one.held.wide
+            else times
+        )
         tip = f"{one.title}: {', '.join(remarks(song, one, guitar))}"
         return Card(one.held.shape, one.held.fingers, one.title, note, tip, one.held.stated, one.held.wide)
 
     def _show_wishes(self, song: Song, one: Used, guitar: GuitarSetup) -> None:
         """What can be wished of the chord that is chosen."""
         self.wish.clear()
-        self.wish.addItem("any notes outside", None)
+        self.wish.addItem(tr("any notes outside"), None)
         chord = song.chords[one.first].chord.transposed(guitar.moved)
-        for where, words in (("top", "on top"), ("low", "lowest")):
+        for where, words in (("top", tr("on top")), ("low", tr("lowest"))):
             for note in sorted(chord.pitch_classes, key=lambda n: (n - (chord.root or 0)) % 12):
                 self.wish.addItem(f"{song.shape_note_on(guitar, one.first, note)} {words}", (where, note))
 
@@ -284,7 +291,7 @@ class HandView(QWidget):
             self.others = []
             self.ways.show_cards([])
             self.ways_of.setText("")
-            self.words.setText("Nobody plays a chord in this song." if song is not None else "")
+            self.words.setText(tr("Nobody plays a chord in this song.") if song is not None else "")
             for button in (self.wish, self.where, self.take, self.forget):
                 button.setEnabled(False)
             return
@@ -306,10 +313,10 @@ class HandView(QWidget):
             cards.append(Card(shape, fingers, "", shape_text(shown), tip, one.held.stated and now))
         now_at = shapes.index(one.held.shape) if one.held.shape in shapes else -1
         self.ways.show_cards(cards, now_at, guitar.left)
-        self.ways_of.setText(f"Ways to hold {one.name}")
+        self.ways_of.setText(tr("Ways to hold {name}", name=one.name))
         self.words.setText(
             "; ".join(filter(None, [", ".join(remarks(song, one, guitar)), same_words(song, one, guitar)]))
-            if shapes else "No hand can hold it so."
+            if shapes else tr("No hand can hold it so.")
         )  # fmt: skip
         can = self.preview is None
         self.where.setEnabled(can)
@@ -322,9 +329,9 @@ class HandView(QWidget):
             return
         found = self.rows = in_order(self.choosing.found)[:ROWS]
         self.said.setText(
-            "Weighing…" if self.choosing.weighing and not found else
-            "By the hand and by what the record says." if song.heard.odds and not song.guitar.moved else
-            "By the hand alone: the record was not heard."
+            tr("Weighing…") if self.choosing.weighing and not found else
+            tr("By the hand and by what the record says.") if song.heard.odds and not song.guitar.moved else
+            tr("By the hand alone: the record was not heard.")
         )  # fmt: skip
         self.list.blockSignals(True)
         self.list.clear()

@@ -29,6 +29,7 @@ from ...song.model import Song
 from ...song.words import bars_text, clock_text
 from ...theory.function import Reading, read_one
 from ...theory.key import Key
+from ...tongue import tr
 from ..guarding import painted
 from ..labels import TwoLines, beside, label
 from ..theme import Theme
@@ -64,7 +65,7 @@ class KeyLanes(TimeAxis):
         self._from: int | None = None
         self.setMinimumHeight(int(_TOP + LANES * 42 + _OTHERS))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("What speaks for the leading keys over time")
+        self.setAccessibleName(tr("What speaks for the leading keys over time"))
 
     def times(self) -> tuple[float, float]:
         song = self.session.song
@@ -87,12 +88,13 @@ class KeyLanes(TimeAxis):
             return
         p.setFont(t.serif(14, bold=True))
         p.setPen(t.colour("ink"))
-        p.drawText(QPointF(22, 32), "Where home is")
-        x = 22 + QFontMetricsF(p.font()).horizontalAdvance("Where home is") + 14
+        p.drawText(QPointF(22, 32), tr("Where home is"))
+        x = 22 + QFontMetricsF(p.font()).horizontalAdvance(tr("Where home is")) + 14
         p.setFont(t.sans(9))
         p.setPen(t.colour("faded"))
         p.drawText(
-            QPointF(x, 32), "fuller: the chords speak for it · line: decided, or stated by you · drag to select bars"
+            QPointF(x, 32),
+            tr("fuller: the chords speak for it · line: decided, or stated by you · drag to select bars"),
         )
         lane = (self.height() - _TOP - _OTHERS) / LANES
         s = self.session.selection
@@ -139,7 +141,7 @@ class KeyLanes(TimeAxis):
         t, grid = self.theme, song.grid
         p.setFont(t.sans(8.5))
         p.setPen(t.colour("faded"))
-        p.drawText(QRectF(22, top - 2, _LEFT - 30, 14), Qt.AlignmentFlag.AlignVCenter, "from outside")
+        p.drawText(QRectF(22, top - 2, _LEFT - 30, 14), Qt.AlignmentFlag.AlignVCenter, tr("from outside"))
         p.setPen(QPen(t.colour("doubt"), 2.4))
         for index in self.strangers:
             a, b = (self.x_of(grid.clock(x)) for x in song.chord_range(index))
@@ -193,7 +195,13 @@ class Card(QFrame):
         grid.setVerticalSpacing(1)
         grid.addWidget(self.name, 0, 0, 1, 2)
         for i, words in enumerate(
-            ("on its home chord", "cadences to it", "in its notes", "begins at home", "ends at home")
+            (
+                tr("on its home chord"),
+                tr("cadences to it"),
+                tr("in its notes"),
+                tr("begins at home"),
+                tr("ends at home"),
+            )
         ):
             grid.addWidget(label(words, quiet=True), i + 1, 0)
             grid.addWidget(self.values[i], i + 1, 1)
@@ -207,16 +215,18 @@ class Card(QFrame):
     def show_arguments(self, found: keyfinding.Arguments, key: Key, song: Song, holds: bool, where: str) -> None:
         self.key = key
         name = song.key_name(key)
-        self.name.setText(name + ("  ·  it is this" if holds else ""))
-        yes = {True: "yes", False: "no"}
+        self.name.setText(name + (tr("  ·  it is this") if holds else ""))
+        yes = {True: tr("yes"), False: tr("no")}
         texts = (f"{found.home:.0%}", str(found.cadences), f"{found.inside:.0%}", yes[found.first], yes[found.last])
         for value, text in zip(self.values, texts, strict=True):
             value.setText(text)
-        self.state.setText(f"It is {name}")
-        self.state.setToolTip(f"State {name} for {where}; chords are decided and spelled again")
+        self.state.setText(tr("It is {name}", name=name))
+        self.state.setToolTip(
+            tr("State {name} for {where}; chords are decided and spelled again", name=name, where=where)
+        )
         other = key.other_name
         self.other.setVisible(holds and other is not None)
-        self.other.setText(f"Write it as {song.key_name(other)}" if other else "")
+        self.other.setText(tr("Write it as {key}", key=song.key_name(other)) if other else "")
 
 
 class KeyView(QWidget):
@@ -231,10 +241,10 @@ class KeyView(QWidget):
         self.session, self.theme = session, theme
         self.lanes = KeyLanes(session, theme)
         self.cards = [Card() for _ in range(LANES)]
-        self.range, self.heading, self.count = label(quiet=True), label("From outside"), label(quiet=True)
+        self.range, self.heading, self.count = label(quiet=True), label(tr("From outside")), label(quiet=True)
         self.list = QListWidget()
         self.list.setItemDelegate(TwoLines(self.list))
-        self.list.setAccessibleName("Chords that do not belong to their key")
+        self.list.setAccessibleName(tr("Chords that do not belong to their key"))
         self.list.itemClicked.connect(self._chosen)
         self.list.itemActivated.connect(self._chosen)
         self._indexes: list[int] = []
@@ -291,7 +301,7 @@ class KeyView(QWidget):
             item = QListWidgetItem(f"{song.chord_name(index)}   {reading.numeral}\n{reading.words}")
             item.setToolTip(f"{where}: {reading.words}")
             self.list.addItem(item)
-        self.count.setText({0: "every chord belongs", 1: "1 chord"}.get(len(found), f"{len(found)} chords"))
+        self.count.setText({0: tr("every chord belongs"), 1: tr("1 chord")}.get(len(found), f"{len(found)} chords"))
         self.list.setVisible(bool(found))
         self.lanes.update()
         self._show_cards()
@@ -306,8 +316,8 @@ class KeyView(QWidget):
             bars = bars[s.first : s.last + 1]
             where = bars_text(song.grid, s.first, s.last)
         else:
-            where = "the whole song"
-        self.range.setText(f"What speaks for each, over {where}")
+            where = tr("the whole song")
+        self.range.setText(tr("What speaks for each, over {where}", where=where))
         at = song.key_at(song.grid.bar_range(s.first)[0] if s.many else s.caret)
         for card, k in zip(self.cards, self.lanes.leading, strict=False):
             key = keyfinding.KEYS[k]

@@ -27,6 +27,7 @@ from ...session.printed import Printed
 from ...session.session import SONG, Session
 from ...song.words import plural
 from ...theory.notation import SCHOOLS
+from ...tongue import tr
 from ..labels import label, with_side
 from ..theme import Theme
 from .wishes import LARGENESS, LAYERS, NOTES, ONE_PAGE, ROWS, Wishes
@@ -113,36 +114,40 @@ class PageView(QWidget):
         self.set_theme(theme)
 
     def _built(self) -> None:
-        self.heading, self.told = label("Page"), label(quiet=True)
+        self.heading, self.told = label(tr("Page")), label(quiet=True)
         self.told.setWordWrap(True)
-        self.paper = self._choice("Paper", [(name if name != "tablet" else "Tablet", name) for name in SIZES], "size")
-        self.side = self._choice("Which way round", [("Upright", False), ("On its side", True)], "landscape")
-        self.large = self._choice("How large", [(words, str(scale)) for scale, words in LARGENESS], "scale")
-        self.columns = self._choice("Columns", [("One column", "1"), ("Two columns", "2")], "columns")
+        self.paper = self._choice(
+            tr("Paper"), [(name if name != "tablet" else tr("Tablet"), name) for name in SIZES], "size"
+        )
+        self.side = self._choice(
+            tr("Which way round"), [(tr("Upright"), False), (tr("On its side"), True)], "landscape"
+        )
+        self.large = self._choice(tr("How large"), [(words, str(scale)) for scale, words in LARGENESS], "scale")
+        self.columns = self._choice(tr("Columns"), [(tr("One column"), "1"), (tr("Two columns"), "2")], "columns")
         self.rows = self._choice(
-            "Bars in a row", [("As on the sheet" if n == 0 else str(n), str(n)) for n in ROWS], "bars"
+            tr("Bars in a row"), [(tr("As on the sheet") if n == 0 else str(n), str(n)) for n in ROWS], "bars"
         )
         schools = [
-            ("As on the sheet", ""),
+            (tr("As on the sheet"), ""),
             *((school.words[:1].upper() + school.words[1:], name) for name, school in SCHOOLS.items()),
         ]
-        self.school = self._choice("Names", schools, "school")
+        self.school = self._choice(tr("Names"), schools, "school")
         self.checks: dict[str, QCheckBox] = {}
         for name, _, words, tip in (*LAYERS, *NOTES):
             check = QCheckBox(words)
             check.setToolTip(tip)
             check.toggled.connect(lambda on, name=name: self.wishes.set_layer(name, on))
             self.checks[name] = check
-        self.whole = QCheckBox("See whole pages")
-        self.whole.setToolTip("As many pages beside each other as there is room for, or one as wide as the view")
+        self.whole = QCheckBox(tr("See whole pages"))
+        self.whole.setToolTip(tr("As many pages beside each other as there is room for, or one as wide as the view"))
         self.whole.toggled.connect(lambda _: self._lay_out())
-        self.write = QPushButton("Write PDF…")
+        self.write = QPushButton(tr("Write PDF…"))
         self.write.clicked.connect(self.write_pressed)
-        self.print = QPushButton("Print…")
+        self.print = QPushButton(tr("Print…"))
         self.print.setProperty("main", True)
         self.print.clicked.connect(self.print_pressed)
         self.sheets = Sheets(self.theme)
-        self.sheets.setAccessibleName("Pages as they are printed")
+        self.sheets.setAccessibleName(tr("Pages as they are printed"))
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setFrameShape(QFrame.Shape.NoFrame)
@@ -154,7 +159,7 @@ class PageView(QWidget):
         fields = QFormLayout()
         fields.setContentsMargins(0, 4, 0, 4)
         fields.setSpacing(7)
-        for words, box in (("Paper", self.paper), ("Way", self.side), ("Size", self.large), ("Columns", self.columns), ("Bars", self.rows), ("Names", self.school)):  # fmt: skip
+        for words, box in ((tr("Paper"), self.paper), (tr("Way"), self.side), (tr("Size"), self.large), (tr("Columns"), self.columns), (tr("Bars"), self.rows), (tr("Names"), self.school)):  # fmt: skip
             fields.addRow(words, box)
         column = QVBoxLayout()
         column.setContentsMargins(16, 14, 16, 12)
@@ -244,16 +249,16 @@ class PageView(QWidget):
     def _tell(self) -> None:
         pages, paper = self.sheets.pages, self.wishes.paper
         words = (
-            f"{plural(len(pages), 'page')}, {paper.size} {'on its side' if paper.landscape else 'upright'}"
+            f"{plural(len(pages), 'page', 'pages')}, {paper.size} {tr('on its side') if paper.landscape else tr('upright')}"
             if pages
             else ""
         )
         if self.made.busy:
-            words = "Setting the pages …"
+            words = tr("Setting the pages …")
         elif self.made.failure:
-            words = f"There are no pages: {self.made.failure}"
+            words = tr("There are no pages: {failure}", failure=self.made.failure)
         elif pages and len(pages) > 1 and self.wishes.largeness == ONE_PAGE:
-            words += ". It does not fit on one page, even at half the usual size."
+            words += tr(". It does not fit on one page, even at half the usual size.")
         self.told.setText(words)
 
     def _lay_out(self) -> None:

@@ -10,28 +10,29 @@ from ...session.events import Event
 from ...song.noted import KINDS as NOTE_KINDS
 from ...song.noted import PRINTED
 from ...theory.notation import SCHOOLS
+from ...tongue import tr
 from ..settings import Settings
 
 # layer, its setting, its words, what it means
 LAYERS = (
-    ("folded", "folded_charts", "Repeats written once", "Repeat signs, endings, “as the 1st time, but …”, back to the sign"),
-    ("plain", "plain_charts", "The way in words", "“Verse to Chorus as above, then Ending” instead of sign and coda"),
-    ("shapes", "shapes_on_charts", "Shapes in use", "Diagrams in order of appearance, at the top"),
-    ("words", "words_on_charts", "Words of the song", "What is sung, under its beats"),
-    ("strokes", "strokes_on_charts", "Strokes", "What the strumming hand does, where it is known"),
-    ("tabs", "tabs_on_charts", "Tablature", "Riffs and licks that are written, under their bars"),
-    ("bass", "bass_on_charts", "The bass where it walks", "Notes of the bass between the chords, under their beats"),
-    ("counts", "counts_on_charts", "Beats of each chord", "How many beats each chord lasts, row by row: E 8 · A 4"),
-    ("gestures", "gestures_on_charts", "Turnarounds, tags, the end", "Said after the section that has one, also that nobody sings in it; how the record ends after the last"),
-    ("times", "times_on_charts", "Times of the record", "When each row begins"),
-    ("numbers", "numbers_on_charts", "Numbers of bars", "At the start of each row"),
+    ("folded", "folded_charts", tr("Repeats written once"), tr("Repeat signs, endings, “as the 1st time, but …”, back to the sign")),
+    ("plain", "plain_charts", tr("The way in words"), tr("“Verse to Chorus as above, then Ending” instead of sign and coda")),
+    ("shapes", "shapes_on_charts", tr("Shapes in use"), tr("Diagrams in order of appearance, at the top")),
+    ("words", "words_on_charts", tr("Words of the song"), tr("What is sung, under its beats")),
+    ("strokes", "strokes_on_charts", tr("Strokes"), tr("What the strumming hand does, where it is known")),
+    ("tabs", "tabs_on_charts", tr("Tablature"), tr("Riffs and licks that are written, under their bars")),
+    ("bass", "bass_on_charts", tr("The bass where it walks"), tr("Notes of the bass between the chords, under their beats")),
+    ("counts", "counts_on_charts", tr("Beats of each chord"), tr("How many beats each chord lasts, row by row: E 8 · A 4")),
+    ("gestures", "gestures_on_charts", tr("Turnarounds, tags, the end"), tr("Said after the section that has one, also that nobody sings in it; how the record ends after the last")),
+    ("times", "times_on_charts", tr("Times of the record"), tr("When each row begins")),
+    ("numbers", "numbers_on_charts", tr("Numbers of bars"), tr("At the start of each row")),
 )  # fmt: skip
 # kinds of notes, likewise
 NOTES = (
-    ("cue", "cues_on_charts", "Cues", "Who comes in, what to listen for"),
-    ("advice", "advice_on_charts", "Advice", "How it is played there"),
-    ("doubt", "reasons_on_charts", "Doubts with reasons", "Why a chord is not sure"),
-    ("private", "private_on_charts", "Notes for myself", "The words of marks"),
+    ("cue", "cues_on_charts", tr("Cues"), tr("Who comes in, what to listen for")),
+    ("advice", "advice_on_charts", tr("Advice"), tr("How it is played there")),
+    ("doubt", "reasons_on_charts", tr("Doubts with reasons"), tr("Why a chord is not sure")),
+    ("private", "private_on_charts", tr("Notes for myself"), tr("The words of marks")),
 )
 _OFF = {"counts", "bass", "plain", *(k for k in NOTE_KINDS if k not in PRINTED)}  # unless the user says so
 _SETTINGS = {name: (key, name not in _OFF) for name, key, _, _ in (*LAYERS, *NOTES)}
@@ -39,11 +40,11 @@ ROWS = (0, 2, 3, 4, 6, 8)  # bars in a row; 0 as on the sheet
 ONE_PAGE = 0.0
 # how large, and in words; the first is "as large as fits on one page"
 LARGENESS = (
-    (ONE_PAGE, "All on one page"),
-    (0.8, "Small"),
-    (1.0, "Usual size"),
-    (1.3, "Large type"),
-    (1.6, "For a music stand"),
+    (ONE_PAGE, tr("All on one page")),
+    (0.8, tr("Small")),
+    (1.0, tr("Usual size")),
+    (1.3, tr("Large type")),
+    (1.6, tr("For a music stand")),
 )
 
 

@@ -13,6 +13,7 @@ from ...theory.chord import Chord, ChordError, parse_chord
 from ...theory.chordtext import Bar, Typed, is_line, parse_line, typed
 from ...theory.key import Key
 from ...theory.notation import SCHOOLS, note_text, read, write
+from ...tongue import tr
 from ..theme import Theme
 
 NARROW, WIDE = 236, 420  # pixels
@@ -73,13 +74,14 @@ class ChordEntry(QFrame):
         self._read_last: Entered | None = None
         self.error = ""
         self.field = TypingField()
-        self.field.setAccessibleName("Chord names")
+        self.field.setAccessibleName(tr("Chord names"))
         self.field.setToolTip(
-            "One chord, or several: D . G A | F#m x2. A dot holds on, | divides bars, % is a bar like the one before. "
-            "Enter states them and goes to the next bar, Shift+Enter stays."
+            tr(
+                "One chord, or several: D . G A | F#m x2. A dot holds on, | divides bars, % is a bar like the one before. Enter states them and goes to the next bar, Shift+Enter stays."
+            )
         )
         self.reading = QLabel()
-        self.reading.setAccessibleName("What is understood")
+        self.reading.setAccessibleName(tr("What is understood"))
         self.reading.setWordWrap(True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(6, 6, 6, 6)
@@ -164,7 +166,7 @@ class ChordEntry(QFrame):
 
     def _words(self, chord: Chord) -> str:
         if chord.root is None:
-            return "no chord: nobody plays one here"
+            return tr("no chord: nobody plays one here")
         root = (chord.spelled(self.key) or (None, None))[0]
         notes = " ".join(note_text(n, self.school) for n in chord.notes(root)) if root is not None else ""
         name = write(chord, self.key, self.school) if self.key is not None else chord.name()

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from ...analysis.explain.inside import HARDLY, LIKELY, Inside, look_at, reasons
 from ...session.session import MUSIC, Session
 from ...song.model import Song
+from ...tongue import tr
 from ..guarding import painted
 from ..soon import Soon
 from ..theme import Theme
@@ -26,7 +27,7 @@ class InsideView(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.setFixedHeight(HEIGHT)
-        self.setAccessibleName("Inside the chord")
+        self.setAccessibleName(tr("Inside the chord"))
         self.seen: Inside | None = None
         self._words: list[str] = []
         self._columns = QRectF()
@@ -65,7 +66,7 @@ class InsideView(QWidget):
         song, seen = self.session.song, self.seen
         if song is None or seen is None:
             p.setPen(t.colour("faded"))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing has been listened to yet.")
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, tr("Nothing has been listened to yet."))
             return
         index = self.session.chord_index
         self._text(p, song, index)
@@ -79,14 +80,14 @@ class InsideView(QWidget):
         t = self.theme
         p.setFont(t.serif(16, bold=True))
         p.setPen(t.colour("ink"))
-        p.drawText(QPointF(22, 32), f"Inside {song.chord_name(index)}")
+        p.drawText(QPointF(22, 32), tr("Inside {chord}", chord=song.chord_name(index)))
         p.setFont(t.sans(9))
         p.setPen(t.colour("faded"))
         p.drawText(QPointF(22, 50), song.grid.beat_name(song.chords[index].start))
         p.setPen(t.colour("ink"))
         p.setFont(t.sans(9.5))
         box = QRectF(22, 60, _TEXT, HEIGHT - 68)
-        text = "\n".join(f"· {w}" for w in self._words[:6]) or "There is no chord here."
+        text = "\n".join(f"· {w}" for w in self._words[:6]) or tr("There is no chord here.")
         p.drawText(box, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, text)
 
     def _picture(self, p: QPainter, song: Song, seen: Inside, area: QRectF, index: int) -> None:
@@ -128,7 +129,7 @@ class InsideView(QWidget):
                 song.note_name(index, row % 12),
             )
         p.setPen(t.colour("faded"))
-        p.drawText(QPointF(area.left(), area.bottom() + 18), "what sounds, beat by beat")
+        p.drawText(QPointF(area.left(), area.bottom() + 18), tr("what sounds, beat by beat"))
 
     def _notes(self, p: QPainter, song: Song, seen: Inside, area: QRectF, index: int) -> None:
         """Twelve notes from the root up: upwards how likely each sounds, downwards how likely it is the bass."""
@@ -165,7 +166,7 @@ class InsideView(QWidget):
             p.drawText(QRectF(x, line + 2, wide, 16), Qt.AlignmentFlag.AlignCenter, song.note_name(index, note))
         p.setFont(t.sans(8))
         p.setPen(t.colour("faded"))
-        words = "up: likely to sound, framed: left over · down: likely in the bass"
+        words = tr("up: likely to sound, framed: left over · down: likely in the bass")
         words = p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(area.width()))
         p.drawText(QPointF(area.left(), HEIGHT - 8), words)
 
@@ -187,10 +188,15 @@ class InsideView(QWidget):
             return ""
         note = self.note_of(min(11, int((point.x() - self._columns.left()) / self._columns.width() * 12)))
         at = song.chords[self.session.chord_index].start
-        text = f"{song.shown_note(at, note)} sounds {seen.sounding[note]:.0%}, in the bass {seen.bass[note]:.0%}"
+        text = tr(
+            "{shown_note} sounds {sounding:.0%}, in the bass {bass:.0%}",
+            shown_note=song.shown_note(at, note),
+            sounding=seen.sounding[note],
+            bass=seen.bass[note],
+        )
         made = seen.with_leftover(note) if note in seen.leftover else None
         if note in seen.chord.pitch_classes:
-            text += "; it belongs to the chord"
+            text += tr("; it belongs to the chord")
         elif made is not None:
-            text += f"; with it the chord would be {song.name_of(made, at)}"
+            text += tr("; with it the chord would be {name}", name=song.name_of(made, at))
         return text

@@ -11,6 +11,7 @@ from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
 from ...chart.tablature import degree_text, fret_text
 from ...song.model import Song
+from ...tongue import tr
 from ..theme import Theme
 from .arrows import paint_stroke
 from .geometry import STRING, BarBox
@@ -84,7 +85,7 @@ def _strokes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: fl
         ):
             painter.setFont(theme.sans(8 * min(1.2, scale)))
             painter.setPen(theme.colour("faded"))
-            painter.drawText(QPointF(bar.x + 5, middle + 3), "strokes hidden by the others")
+            painter.drawText(QPointF(bar.x + 5, middle + 3), tr("strokes hidden by the others"))
         return
     heard = song.strummed.of(bar.bar) == text
     colour = theme.colour("ink" if heard else "stated")
@@ -125,8 +126,8 @@ STROKES_AT = 109.0  # y of the middle of strokes
 WORDS_AT = 108.0  # y of words, unscaled, below the bass
 NOTES_BELOW = 14.0  # notes, below words
 LANES: list[Lane] = [
-    Lane("strokes", "Strokes", _strokes),
-    Lane("tab", "Tablature", _tab),
-    Lane("words", "Words", _words),
-    Lane("notes", "Notes", _notes),
+    Lane("strokes", tr("Strokes"), _strokes),
+    Lane("tab", tr("Tablature"), _tab),
+    Lane("words", tr("Words"), _words),
+    Lane("notes", tr("Notes"), _notes),
 ]

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF
 
 from ...chart.rows import Mark, bar_marks, section_title
 from ...song.model import Song
+from ...tongue import tr
 from ..reachable import Part
 from .geometry import BarBox, SheetGeometry
 
@@ -18,7 +19,7 @@ def bar_parts(song: Song, geometry: SheetGeometry, first: int, last: int, chord:
             area = QRectF(bar.x, row.y, bar.width, row.height)
             chosen = chord is None and first <= bar.bar <= last
             if row.row.silent:
-                out.append(Part("Count-in", area, chosen))
+                out.append(Part(tr("Count-in"), area, chosen))
             else:
                 marks = bar_marks(song, bar.bar)
                 parts = tuple(_chords(song, bar, area, chord, marks))
@@ -30,7 +31,12 @@ def _bar_name(song: Song, bar: int, marks: list[Mark]) -> str:
     """``Verse, bar 12: Am, D7``, the section where one begins."""
     opens = song.section_bars(song.section_of_bar(bar))
     name = f"{section_title(song, song.section_of_bar(bar))[0]}, " if len(opens) and opens[0] == bar else ""
-    return f"{name}bar {song.grid.number(bar)}: {', '.join(m.name for m in marks) or 'no chord'}"
+    return tr(
+        "{name}bar {number}: {name2}",
+        name=name,
+        number=song.grid.number(bar),
+        name2=", ".join(m.name for m in marks) or tr("no chord"),
+    )
 
 
 def _chords(song: Song, bar: BarBox, area: QRectF, chosen: int | None, marks: list[Mark]) -> list[Part]:
@@ -40,8 +46,8 @@ def _chords(song: Song, bar: BarBox, area: QRectF, chosen: int | None, marks: li
         left = bar.x_of(float(mark.offset))
         right = bar.x_of(float(marks[k + 1].offset)) if k + 1 < len(marks) else bar.x + bar.width
         where = song.grid.beat_name(max(span.start, song.grid.bar_range(bar.bar)[0]))
-        words = [where, "you stated it" if span.stated else f"{span.confidence:.0%} sure"]
-        words += ["in doubt"] if span.doubtful else []
+        words = [where, tr("you stated it") if span.stated else tr("{confidence:.0%} sure", confidence=span.confidence)]
+        words += [tr("in doubt")] if span.doubtful else []
         box = QRectF(left, area.top(), right - left, area.height())
         out.append(Part(mark.name, box, mark.span == chosen, description=", ".join(words)))
     return out

@@ -41,6 +41,7 @@ from ...song.model import Song
 from ...song.words import bars_text, clock_text
 from ...theory.chord import Chord, ChordError
 from ...theory.chordtext import Bar, Typed, parse_line, shares
+from ...tongue import tr, trn
 from ..guarding import painted, painting
 from ..reachable import Part
 from ..soon import TURN
@@ -102,9 +103,9 @@ class SheetView(QAbstractScrollArea):
         self.tab = TabHand(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setAccessibleName("Sheet")
+        self.setAccessibleName(tr("Sheet"))
         self.viewport().setMouseTracking(True)
-        self.viewport().setAccessibleName("Sheet of bars")
+        self.viewport().setAccessibleName(tr("Sheet of bars"))
         self.viewport().setAutoFillBackground(False)
         self.verticalScrollBar().setSingleStep(24)
         self.entry = ChordEntry(self.viewport())
@@ -876,7 +877,12 @@ class SheetView(QAbstractScrollArea):
         for k, bar in enumerate(bars):
             if first + k >= len(grid.bars):
                 left = len(grid.bars) - first
-                return out, f"Only {left} bar{'s are' if left > 1 else ' is'} left here, {len(bars)} are typed."
+                told = trn(
+                    "Only {left} bar is left here, {typed} are typed.",
+                    "Only {left} bars are left here, {typed} are typed.",
+                    left, left=left, typed=len(bars),
+                )  # fmt: skip
+                return out, told
             start = grid.bar_range(first + k)[0]
             try:
                 for offset, length, one in shares(bar, grid.bars[first + k].beats):
@@ -889,7 +895,7 @@ class SheetView(QAbstractScrollArea):
                         before = song.chords[song.chord_index(max(Fraction(0), start - Fraction(1, 64)))]
                         out.append((start, start + length, before.chord, before.spelling))
             except ChordError as error:
-                return out, f"Bar {grid.number(first + k)}: {error}"
+                return out, tr("Bar {number}: {error}", number=grid.number(first + k), error=error)
         return out, ""
 
     def _agrees(self, bars: tuple[Bar, ...]) -> str:
@@ -907,8 +913,10 @@ class SheetView(QAbstractScrollArea):
         clock = song.grid.clock
         found = agreement(evidence.harmony, [(clock(a), clock(b), chord) for a, b, chord, _ in pieces])
         parts = [f"{song.name_as_typed(p[2], p[0], p[3])} {x:.0%}" for p, x in zip(pieces, found, strict=True)]
-        more = f" and {len(parts) - 8} more" if len(parts) > 8 else ""
-        return f"{where}; how well the sound agrees: {' · '.join(parts[:8])}{more}"
+        more = tr(" and {count} more", count=len(parts) - 8) if len(parts) > 8 else ""
+        return tr(
+            "{where}; how well the sound agrees: {parts}{more}", where=where, parts=" · ".join(parts[:8]), more=more
+        )
 
     def _show_preview(self, bars: tuple[Bar, ...]) -> None:
         self._preview = self._pieces(bars)[0] if bars and self.session.song is not None else []
@@ -968,6 +976,8 @@ class SheetView(QAbstractScrollArea):
         assert song is not None
         span = song.chords[index]
         if span.stated:
-            return f"{song.chord_name(index)}: you stated it"
+            return tr("{chord}: you stated it", chord=song.chord_name(index))
         rivals = ", ".join(f"{song.name_of(c, span.start)} {p:.0%}" for c, p in span.rivals[:3])
-        return f"{song.chord_name(index)}: {span.confidence:.0%} sure" + (f"; else {rivals}" if rivals else "")
+        return tr("{chord}: {confidence:.0%} sure", chord=song.chord_name(index), confidence=span.confidence) + (
+            tr("; else {rivals}", rivals=rivals) if rivals else ""
+        )

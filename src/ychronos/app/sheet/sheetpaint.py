@@ -22,6 +22,7 @@ from ...song.bassnotes import between
 from ...song.model import Song
 from ...song.words import beats_text
 from ...theory.meter import grouping_text
+from ...tongue import tr
 from ..hand.diagrams import paint_diagram
 from ..theme import Theme
 from .geometry import BarBox, RowBox, SheetGeometry
@@ -97,7 +98,7 @@ def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
         painter.setFont(theme.serif(11.5 * scale, italic=True))
         painter.setPen(theme.colour("faded"))
         pick_up = song.grid.bars[0].first > 1
-        painter.drawText(QPointF(left, y), "Pick-up" if pick_up else "Count-in")
+        painter.drawText(QPointF(left, y), tr("Pick-up") if pick_up else tr("Count-in"))
     elif box.row.opens:
         name, which = section_title(song, box.row.section)
         font = theme.serif(14.5 * scale, bold=True)
@@ -120,7 +121,7 @@ def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
     painter.setPen(theme.colour("faded"))
     painter.drawText(QPointF(left, y), row_clock(song, box.row))
     if not box.row.lead_in:
-        text = f"bar {song.grid.number(box.row.first)}"
+        text = tr("bar {number}", number=song.grid.number(box.row.first))
         painter.drawText(QPointF(left + 38 * scale, y), text)
 
 

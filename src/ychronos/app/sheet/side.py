@@ -23,6 +23,7 @@ from ...session.commands.shapes import ways
 from ...session.session import MUSIC, Session
 from ...song.doubting import Doubt, doubts, ways_out, words
 from ...song.model import Song
+from ...tongue import tr
 from ..hand.diagrams import Card, Cards
 from ..labels import TwoLines, label, lists
 from ..soon import Soon
@@ -32,7 +33,7 @@ WAYS_HIGH = 112  # pixels of the ways to hold a chord with their heading
 KEYS = ("Alt+5", "Alt+6", "Alt+7", "Alt+8")
 
 
-RINGS = {"held": "left to ring", "stopped": "cut short"}
+RINGS = {"held": tr("left to ring"), "stopped": tr("cut short")}
 
 
 class Side(QFrame):
@@ -55,25 +56,25 @@ class Side(QFrame):
         self.state.setWordWrap(True)
         self.why = label(quiet=True)
         self.why.setWordWrap(True)
-        self.why.setAccessibleName("Why it is read so")
+        self.why.setAccessibleName(tr("Why it is read so"))
         self.rivals = QListWidget()
         self.rivals.setItemDelegate(TwoLines(self.rivals))
-        self.rivals.setAccessibleName("Other readings of this chord")
-        self.rivals.setToolTip("Other readings; Enter, a double click or Alt with its number states one")
-        self.hear = QPushButton("Hear them in turn")
+        self.rivals.setAccessibleName(tr("Other readings of this chord"))
+        self.rivals.setToolTip(tr("Other readings; Enter, a double click or Alt with its number states one"))
+        self.hear = QPushButton(tr("Hear them in turn"))
         self.hear.setCheckable(True)
         self.hear.clicked.connect(self.hear_pressed)
         self.rivals.itemActivated.connect(lambda item: self.rival_chosen.emit(self.rivals.row(item)))
-        self.ways_head = label("ways to hold it", quiet=True)
+        self.ways_head = label(tr("ways to hold it"), quiet=True)
         self.ways = Cards(Theme(), 55.0, 84.0, wraps=False)
-        self.ways.setAccessibleName("Ways to hold this chord")
+        self.ways.setAccessibleName(tr("Ways to hold this chord"))
         self.ways.chosen.connect(self._hear_way)
         self.ways.taken.connect(self.way_chosen)
-        self.head, self.left = label("In doubt"), label(quiet=True)
+        self.head, self.left = label(tr("In doubt")), label(quiet=True)
         self.doubts = QListWidget()
-        self.doubts.setAccessibleName("What is in doubt, the most costly first")
+        self.doubts.setAccessibleName(tr("What is in doubt, the most costly first"))
         self.doubts.setItemDelegate(TwoLines(self.doubts))
-        self.doubts.setToolTip("Worth a second listen, the most costly first; a click goes there")
+        self.doubts.setToolTip(tr("Worth a second listen, the most costly first; a click goes there"))
         self.doubts.itemClicked.connect(self._doubt)
         self.doubts.itemActivated.connect(self._doubt)
         lists(self.rivals, self.doubts)
@@ -81,7 +82,7 @@ class Side(QFrame):
         heading.addWidget(self.head)
         heading.addStretch(1)
         heading.addWidget(self.left)
-        self.else_ = label("could also be", quiet=True)
+        self.else_ = label(tr("could also be"), quiet=True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 14, 16, 12)
         layout.setSpacing(4)
@@ -143,19 +144,19 @@ class Side(QFrame):
         self.place.setText(f"{name}{f', {which}' if which else ''}, {where}")
         self.chord.setText(shown_names(song, index)[0])
         if span.stated:
-            words = "you stated it"
+            words = tr("you stated it")
         elif span.chord.is_none:
-            words = f"no chord, {span.confidence:.0%} sure"
+            words = tr("no chord, {confidence:.0%} sure", confidence=span.confidence)
         else:
-            words = f"{span.confidence:.0%} sure"
+            words = tr("{confidence:.0%} sure", confidence=span.confidence)
         if span.follows:
-            words += " · follows what you stated another time"
+            words += tr(" · follows what you stated another time")
         if span.unsure:
-            words += " · marked unsure" + (f": {span.comment}" if span.comment else "")
+            words += tr(" · marked unsure") + (f": {span.comment}" if span.comment else "")
         if not song.guitar.plain and not span.chord.is_none:
             sounds = song.guitar.show == "shapes"
             name = song.sounding_name(index) if sounds else song.shape_name(index)
-            words += f" · {'sounds as' if sounds else 'shape'} {name}"
+            words += f" · {tr('sounds as') if sounds else 'shape'} {name}"
         self.state.setText(words)
         if span.articulation != "strummed":
             self.state.setText(f"{self.state.text()} · {RINGS[span.articulation]}")
@@ -167,8 +168,8 @@ class Side(QFrame):
         self.why.setVisible(bool(self.why.text()))
         at = span.start
         for number, (chord, chance) in enumerate(span.rivals, 1):
-            words = "no chord" if chord.is_none else ""
-            share = f"{chance:.0%}" if chance >= 0.005 else "under 1%"
+            words = tr("no chord") if chord.is_none else ""
+            share = f"{chance:.0%}" if chance >= 0.005 else tr("under 1%")
             if seen is not None and not chord.is_none:
                 words = difference(seen, chord, lambda note: song.shown_note(at, note))
             self.rivals.addItem(QListWidgetItem(f"{number}   {song.name_of(chord, span.start)}   {share}\n{words}"))
@@ -194,7 +195,7 @@ class Side(QFrame):
             keys = f"{KEYS[number]}: " if number < len(KEYS) else ""
             now = held is not None and way.shape == held.shape
             stated = now and held is not None and held.stated
-            tip = f"{keys}{frets}; a click lets it sound, a double click holds it so"
+            tip = tr("{keys}{frets}; a click lets it sound, a double click holds it so", keys=keys, frets=frets)
             cards.append(Card(way.shape, held.fingers if held and now else (), "", frets, tip, stated))
         current = next((i for i, c in enumerate(found) if held is not None and c.shape == held.shape), -1)
         self.ways.show_cards(cards, current, guitar.left)
@@ -238,7 +239,7 @@ class Side(QFrame):
             item.setToolTip(ways_out(doubt))
             self.doubts.addItem(item)
         count = len(self._found)
-        self.left.setText(f"{count} left" if count else "none left")
+        self.left.setText(tr("{count} left", count=count) if count else tr("none left"))
         self.doubts.setVisible(count > 0)
         self.head.setVisible(song is not None)
         self.left.setVisible(song is not None)

@@ -14,6 +14,7 @@ from ...chart.rows import Row, bar_marks, fold, guitar_line, section_title
 from ...session.session import MUSIC, Session
 from ...song.model import Song
 from ...song.words import plural
+from ...tongue import tr
 from ..guarding import painted
 from ..theme import Theme
 
@@ -41,8 +42,8 @@ class StageView(QWidget):
         self.shown = 3
         self.bar = 0
         self.beat = -1  # of the bar, the one that sounds; -1 before any
-        self.setWindowTitle("Ychronos, on stage")
-        self.setAccessibleName("Stage")
+        self.setWindowTitle(tr("Ychronos, on stage"))
+        self.setAccessibleName(tr("Stage"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         session.watch(self.refresh, *MUSIC)
         self.refresh()
@@ -96,7 +97,15 @@ class StageView(QWidget):
         song = self.session.song
         if song is not None:
             name, which = section_title(song, song.section_of_bar(self.bar))
-            self.setAccessibleDescription(f"{name} {which}, bar {song.grid.number(self.bar)}: {self.chord_now()}")
+            self.setAccessibleDescription(
+                tr(
+                    "{name} {which}, bar {number}: {chord_now}",
+                    name=name,
+                    which=which,
+                    number=song.grid.number(self.bar),
+                    chord_now=self.chord_now(),
+                )
+            )
 
     def next_words(self, song: Song) -> str:
         """What comes after this section, and in how many bars."""
@@ -105,7 +114,11 @@ class StageView(QWidget):
         if not following:
             return ""
         left = song.section_bars(following[0])[0] - self.bar
-        return f"then {section_title(song, following[0])[0]}, in {plural(left, 'bar')}"
+        return tr(
+            "then {section_title}, in {bars}",
+            section_title=section_title(song, following[0])[0],
+            bars=plural(left, "bar", "bars"),
+        )
 
     # ------------------------------------------------------------ painting
 

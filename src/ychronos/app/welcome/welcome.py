@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem,
 
 from ...paths import demo_folder
 from ...song.titles import title_of
+from ...tongue import tr
 from ..labels import label
 from ..theme import Theme
 
@@ -27,24 +28,26 @@ class Welcome(QWidget):
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
-        self.title = QLabel("From a recording to its chart")
+        self.title = QLabel(tr("From a recording to its chart"))
         self.words = label(
-            "Open a recording, or drop one here. Tempo, bars, key, chords and sections are worked out and laid under the sound itself; you listen, correct, and print.",
+            tr(
+                "Open a recording, or drop one here. Tempo, bars, key, chords and sections are worked out and laid under the sound itself; you listen, correct, and print."
+            ),
             quiet=True,
         )
         self.words.setWordWrap(True)
         self.words.setMaximumWidth(620)
-        self.open = QPushButton("Open a recording or project…")
+        self.open = QPushButton(tr("Open a recording or project…"))
         self.open.setProperty("main", True)
         self.open.clicked.connect(self.open_wanted)
         self.go_on = QPushButton()
-        self.go_on.setToolTip("The song that was open last, at the place and in the view where it was left")
+        self.go_on.setToolTip(tr("The song that was open last, at the place and in the view where it was left"))
         self.go_on.clicked.connect(self.go_on_wanted)
         self.go_on.hide()
-        self.recent_head, self.demo_head = QLabel("Recent"), QLabel("Demo tapes of Radio Kestrel Point")
+        self.recent_head, self.demo_head = QLabel(tr("Recent")), QLabel(tr("Demo tapes of Radio Kestrel Point"))
         self.recent, self.demo = QListWidget(), QListWidget()
-        self.recent.setAccessibleName("Recent")
-        self.demo.setAccessibleName("Demo songs")
+        self.recent.setAccessibleName(tr("Recent"))
+        self.demo.setAccessibleName(tr("Demo songs"))
         for path in demo_songs():
             item = QListWidgetItem(title_of(path))
             item.setData(Qt.ItemDataRole.UserRole, str(path))
@@ -73,7 +76,7 @@ class Welcome(QWidget):
         layout.addLayout(row)
         layout.addSpacing(24)
         layout.addLayout(columns, 1)
-        self.drop = label("… or drop a recording or a project anywhere in this window", quiet=True)
+        self.drop = label(tr("… or drop a recording or a project anywhere in this window"), quiet=True)
         self.drop.setObjectName("drop")
         self.drop.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.drop.setMinimumHeight(110)
@@ -94,7 +97,7 @@ class Welcome(QWidget):
     def show_recent(self, paths: list[Path]) -> None:
         self.recent.clear()
         for path in paths:
-            item = QListWidgetItem(title_of(path) + ("" if path.exists() else "  (gone)"))
+            item = QListWidgetItem(title_of(path) + ("" if path.exists() else tr("  (gone)")))
             item.setToolTip(str(path))
             item.setData(Qt.ItemDataRole.UserRole, str(path))
             self.recent.addItem(item)

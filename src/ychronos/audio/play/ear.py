@@ -10,18 +10,19 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ...tongue import tr
 from ..decode import Samples
 
 # name -> words for the user
 MODES: dict[str, str] = {
-    "whole": "the whole record",
-    "low": "the low end",
-    "middle": "the guitar’s middle",
-    "centre": "the centre",
-    "sides": "the sides",
-    "left": "the left",
-    "right": "the right",
-    "soft": "drums softened",
+    "whole": tr("the whole record"),
+    "low": tr("the low end"),
+    "middle": tr("the guitar’s middle"),
+    "centre": tr("the centre"),
+    "sides": tr("the sides"),
+    "left": tr("the left"),
+    "right": tr("the right"),
+    "soft": tr("drums softened"),
 }
 LOW_TOP = 260.0  # Hz
 MIDDLE = (170.0, 2600.0)

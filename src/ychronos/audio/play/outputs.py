@@ -16,15 +16,16 @@ from typing import Any, Protocol
 
 import numpy as np
 
+from ...tongue import tr
 from ..decode import Samples
 
 Fill = Callable[[Samples], None]
 BLOCK = 512  # frames
 LATENCY = 0.04  # seconds asked of the device: soon enough for a key, long enough beside an analysis
 SWITCH = 0.0005  # seconds after which another thread may run: the device must not wait for an analysis
-SIMULATED_NOTE = "No sound card: playing in silence"
-FORCED_NOTE = "Simulated output: playing in silence"
-LOST_NOTE = "The sound card went away: playing in silence"
+SIMULATED_NOTE = tr("No sound card: playing in silence")
+FORCED_NOTE = tr("Simulated output: playing in silence")
+LOST_NOTE = tr("The sound card went away: playing in silence")
 
 
 class Output(Protocol):

@@ -16,6 +16,7 @@ from functools import cache
 
 import numpy as np
 
+from ...tongue import tr
 from ..decode import Samples
 
 LOWEST, HIGHEST = 0.25, 2.0
@@ -61,7 +62,7 @@ def _library() -> ctypes.PyDLL:
         except AttributeError:  # an older library without the finer engine
             continue
         return found
-    raise StretchMissing("Changing the speed needs the library Rubber Band; install the package librubberband2.")
+    raise StretchMissing(tr("Changing the speed needs the library Rubber Band; install the package librubberband2."))
 
 
 def available() -> bool:

@@ -16,6 +16,7 @@ import numpy as np
 import soundfile
 import soxr
 
+from ...tongue import tr
 from ..decode import AudioError, Cancelled, Samples
 from ..recording import SampleStore
 
@@ -64,7 +65,7 @@ def export(
     path = Path(path)
     kind = FORMATS.get(path.suffix.lower())
     if kind is None:
-        raise AudioError(f"“{path.name}” should end in .wav, .flac, .ogg or .mp3; nothing was written.")
+        raise AudioError(tr("“{name}” should end in .wav, .flac, .ogg or .mp3; nothing was written.", name=path.name))
     temporary = ""
     try:
         handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", suffix=path.suffix, dir=path.parent)
@@ -81,7 +82,11 @@ def export(
         temporary = ""
     except (OSError, soundfile.SoundFileError) as error:
         raise AudioError(
-            f"“{path.name}” was not written: {getattr(error, 'strerror', None) or error}. Nothing was changed there."
+            tr(
+                "“{name}” was not written: {why}. Nothing was changed there.",
+                name=path.name,
+                why=getattr(error, "strerror", None) or error,
+            )
         ) from error
     finally:
         if temporary:

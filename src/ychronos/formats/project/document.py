@@ -35,6 +35,7 @@ from ...song.track import Track
 from ...theory.chord import Chord, parse_harte
 from ...theory.key import parse_key
 from ...theory.meter import parse_meter
+from ...tongue import tr
 from .. import atomic
 from .known import FORMAT, is_file
 from .upgrades import upgraded
@@ -294,7 +295,7 @@ def _chord_out(span: ChordSpan) -> _Chord:
     )
 
 
-def loads(data: bytes, name: str = "the file", folder: Path | None = None) -> Song:
+def loads(data: bytes, name: str = tr("the file"), folder: Path | None = None) -> Song:
     """A song from a project document.
 
     Raises
@@ -305,19 +306,25 @@ def loads(data: bytes, name: str = "the file", folder: Path | None = None) -> So
     try:
         head = msgspec.json.decode(data, type=_Head)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
-        raise ProjectError(f"“{name}” is not a Ychronos project, or it is damaged; it was left as it is.") from None
+        raise ProjectError(
+            tr("“{name}” is not a Ychronos project, or it is damaged; it was left as it is.", name=name)
+        ) from None
     if head.format != FORMAT:
-        raise ProjectError(f"“{name}” is not a Ychronos project; it was left as it is.")
+        raise ProjectError(tr("“{name}” is not a Ychronos project; it was left as it is.", name=name))
     if head.schema > SCHEMA:
         raise ProjectError(
-            f"“{name}” was saved by a newer Ychronos (file version {head.schema}, this program reads up to {SCHEMA}); "
-            "it was left as it is."
+            tr(
+                "“{name}” was saved by a newer Ychronos (file version {schema}, this program reads up to {schema2}); it was left as it is.",
+                name=name,
+                schema=head.schema,
+                schema2=SCHEMA,
+            )
         )
     try:
         return song_of(msgspec.json.decode(data, type=dict[str, Any]), folder)
     except DAMAGE as error:
         words = " ".join(str(error).split())[:160] or type(error).__name__
-        raise ProjectError(f"“{name}” is damaged and was left as it is: {words}.") from None
+        raise ProjectError(tr("“{name}” is damaged and was left as it is: {words}.", name=name, words=words)) from None
 
 
 def song_of(document: dict[str, Any], folder: Path | None = None) -> Song:
@@ -439,12 +446,14 @@ def save(song: Song, path: Path) -> None:
         try:
             loads(data, shown(path))
         except ProjectError as error:
-            raise ValueError(f"it could not be read again ({error})") from None
+            raise ValueError(tr("it could not be read again ({error})", error=error)) from None
 
     try:
         data = dumps(song, path.parent)
     except ValueError as error:
-        raise atomic.SaveError(f"“{shown(path)}” was not saved: {error}. {atomic.KEPT}") from None
+        raise atomic.SaveError(
+            tr("“{shown}” was not saved: {error}. {kept}", shown=shown(path), error=error, kept=atomic.KEPT)
+        ) from None
     atomic.write(path, data, readable)
 
 
@@ -453,15 +462,15 @@ def load(path: Path) -> Song:
     try:
         found = path.stat()
         if not stat.S_ISREG(found.st_mode):
-            raise OSError(0, "it is no file" if not stat.S_ISDIR(found.st_mode) else "it is a folder")
+            raise OSError(0, tr("it is no file") if not stat.S_ISDIR(found.st_mode) else tr("it is a folder"))
         if found.st_size > LARGEST:
-            raise OSError(0, f"with {found.st_size >> 20} MB it is larger than any project")
+            raise OSError(0, tr("with {st_size} MB it is larger than any project", st_size=found.st_size >> 20))
         data = path.read_bytes()
     except (OSError, ValueError) as error:
         why = str(error) if not isinstance(error, OSError) else error.strerror or str(error)
         if isinstance(error, FileNotFoundError):
-            why = "it is not there any more"
-        raise ProjectError(f"“{shown(path)}” cannot be opened: {why}.") from None
+            why = tr("it is not there any more")
+        raise ProjectError(tr("“{shown}” cannot be opened: {why}.", shown=shown(path), why=why)) from None
     if not data.strip():
-        raise ProjectError(f"“{shown(path)}” is empty; it was left as it is.")
+        raise ProjectError(tr("“{shown}” is empty; it was left as it is.", shown=shown(path)))
     return loads(data, shown(path), path.parent)

@@ -8,6 +8,7 @@ from fractions import Fraction
 from ...song import edits
 from ...song.doubting import Doubt, doubts, ways_out, words
 from ...theory.chord import NO_CHORD
+from ...tongue import tr
 from ..session import Session
 
 
@@ -37,7 +38,7 @@ def remove_chord(session: Session) -> None:
         return
     index = session.chord_index
     if session.song.chords[index].start < session.selection.caret and not session.selection.chord:
-        session.tell("No chord changes at the caret; click a chord's name to choose it.")
+        session.tell(tr("No chord changes at the caret; click a chord's name to choose it."))
         return
     session.edit(lambda song: edits.remove_chord(song, index), decide="chords")
 
@@ -62,7 +63,7 @@ def next_doubt(session: Session) -> None:
         return
     found = sorted(doubts(song), key=lambda d: (d.at, d.kind != "chord"))
     if not found:
-        session.say("Nothing is in doubt")
+        session.say(tr("Nothing is in doubt"))
         return
     here = session.selection.caret
     go_to_doubt(session, next((d for d in found if d.at > here), found[0]))
@@ -130,8 +131,8 @@ def comment(session: Session) -> None:
         return
     index = session.chord_index
     span = session.song.chords[index]
-    question = f"What is in doubt about {session.song.chord_name(index)}?"
-    words = session.asks.text("Unsure", question, span.comment)
+    question = tr("What is in doubt about {chord}?", chord=session.song.chord_name(index))
+    words = session.asks.text(tr("Unsure"), question, span.comment)
     if words is not None:
         session.edit(lambda s: edits.mark_unsure(s, index, True, " ".join(words.split())))
 

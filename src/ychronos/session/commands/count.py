@@ -7,6 +7,7 @@ from ...song.edits import Edited, EditError
 from ...song.model import Song
 from ...song.words import bars_text
 from ...theory.meter import grouping_text, parse_meter
+from ...tongue import tr
 from ..session import Session
 
 METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "9/8", "5/4", "7/4", "6/4", "5/8", "7/8", "11/8", "13/8")
@@ -16,7 +17,7 @@ def caret_beat(session: Session) -> int | None:
     """The beat that the caret is on; says so when it is between two."""
     caret = session.selection.caret
     if caret.denominator != 1:
-        session.tell("The caret is between two beats; put it on a beat.")
+        session.tell(tr("The caret is between two beats; put it on a beat."))
         return None
     return int(caret)
 
@@ -44,8 +45,8 @@ def set_tempo(session: Session) -> None:
     if song is None:
         return
     now = song.grid.tempo()
-    question = f"Counted beats a minute (now {now:.0f}):"
-    tempo = session.asks.number("Tempo", question, round(now, 1), 20, 480, 1)
+    question = tr("Counted beats a minute (now {now:.0f}):", now=now)
+    tempo = session.asks.number(tr("Tempo"), question, round(now, 1), 20, 480, 1)
     if tempo is not None:
         session.edit(lambda s: edits.set_tempo(s, tempo), decide="beats")
 
@@ -59,12 +60,12 @@ def set_meter(session: Session) -> None:
     now = grid.bars[s.first].meter
     end = next((i for i in range(s.last + 1, len(grid.bars)) if grid.bars[i].meter != now), len(grid.bars)) - 1
     number = grid.number
-    here = bars_text(grid, s.first, s.last) if s.many else f"this bar only, {number(s.first)}"
-    on = f"from here to bar {number(end)}, as long as it is in {now}"
+    here = bars_text(grid, s.first, s.last) if s.many else tr("this bar only, {number}", number=number(s.first))
+    on = tr("from here to bar {number}, as long as it is in {now}", number=number(end), now=now)
     reaches = {here: (s.first, s.last), on: (s.first, max(s.last, end)), "the whole song": (0, len(grid.bars) - 1)}
     order = list(reaches) if s.many else list(reversed(reaches))
     names = [str(now), *(m for m in METERS if m != str(now))]
-    answer = session.asks.with_reach("Meter", "Which meter?", names, order)
+    answer = session.asks.with_reach(tr("Meter"), tr("Which meter?"), names, order)
     if answer is None:
         return
     text, reach = answer
@@ -82,8 +83,8 @@ def set_length(session: Session) -> None:
     if song is None:
         return
     bar = session.selection.first
-    question = f"How many beats has bar {song.grid.number(bar)}?"
-    answer = session.asks.number("Beats", question, song.grid.bars[bar].beats, 1, 32)
+    question = tr("How many beats has bar {number}?", number=song.grid.number(bar))
+    answer = session.asks.number(tr("Beats"), question, song.grid.bars[bar].beats, 1, 32)
     if answer is not None:
         beats = int(answer)
         session.edit(lambda s: edits.set_length(s, bar, beats), decide="bars")
@@ -97,14 +98,14 @@ def set_grouping(session: Session) -> None:
     beats = song.grid.bars[s.first].beats
     first, last = (s.first, s.last) if s.many else (0, len(song.grid.bars) - 1)
     now = grouping_text(song.grid.bars[s.first].grouping) or grouping_text((1,) * beats)
-    text = session.asks.text("Grouping", f"How are {beats} beats grouped, as 2+2+3:", now)
+    text = session.asks.text(tr("Grouping"), tr("How are {beats} beats grouped, as 2+2+3:", beats=beats), now)
     if text is None:
         return
 
     def grouped(song_: Song) -> Edited:
         parts = text.replace(" ", "").split("+")
         if not all(p.isascii() and p.isdigit() and int(p) for p in parts):
-            raise EditError(f"“{text}” is no grouping; write it like 2+2+3.")
+            raise EditError(tr("“{text}” is no grouping; write it like 2+2+3.", text=text))
         return edits.set_grouping(song_, first, last, tuple(map(int, parts)))
 
     session.edit(grouped)

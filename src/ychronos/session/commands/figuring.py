@@ -7,6 +7,7 @@ from ...song import edits
 from ...song.alignment import same_material
 from ...song.model import Song
 from ...song.strumming import usual
+from ...tongue import tr
 from ..session import Session
 
 KNOWN = ("D-dU-Udu", "DdDd", "D-du-udu", "Dudu", "b321b321", "bdbd", "D---d-u-D-u-d-u-")  # to begin with
@@ -51,7 +52,7 @@ def in_section(session: Session) -> None:
     bar = session.selection.first
     text = song.figure_of_bar(bar)
     if not text:
-        session.say("No strokes are known in this bar")
+        session.say(tr("No strokes are known in this bar"))
         return
     section = song.section_of_bar(bar)
     bars = [b for i in same_material(song, section) for b in song.section_bars(i)]
@@ -70,14 +71,14 @@ def from_line(session: Session) -> None:
         return
     found = {b: text for b in range(s.first, s.last + 1) if (text := picked(song, b))}
     if not found:
-        session.say("The line here is no way of picking the shapes")
+        session.say(tr("The line here is no way of picking the shapes"))
         return
 
     def edit(before: Song) -> edits.Edited:
         made, words = before, ""
         for bar, text in found.items():
             made, words = edits.set_figure(made, [bar], text)
-        return made, words if len(found) == 1 else f"picked as in the line in {len(found)} bars"
+        return made, words if len(found) == 1 else tr("picked as in the line in {count} bars", count=len(found))
 
     session.edit(edit)
 

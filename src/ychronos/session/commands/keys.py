@@ -6,6 +6,7 @@ from ...song import edits
 from ...song.words import bars_text
 from ...theory.key import Key, parse_key
 from ...theory.notation import SCHOOLS
+from ...tongue import tr
 from ..session import Session
 
 
@@ -17,15 +18,15 @@ def state_key(session: Session, key: Key | None = None) -> None:
     whole = not s.many
     if key is None:
         present = session.song.key_at(s.caret)
-        where = "the song" if whole else bars_text(session.song.grid, s.first, s.last)
-        question = f"The key of {where} as it sounds, as E♭ major or F# dorian:"
-        text = session.asks.text("Key", question, present.name())
+        where = tr("the song") if whole else bars_text(session.song.grid, s.first, s.last)
+        question = tr("The key of {where} as it sounds, as E♭ major or F# dorian:", where=where)
+        text = session.asks.text(tr("Key"), question, present.name())
         if text is None:
             return
         try:
             key = parse_key(text)
         except ValueError as error:
-            session.tell(f"No key is stated: {error}.", error=True)
+            session.tell(tr("No key is stated: {error}.", error=error), error=True)
             return
     chosen = key
     first, last = (None, None) if whole else (s.first, s.last)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ...song import edits, noted, statements
+from ...tongue import tr
 from ..session import Session
 
 
@@ -23,8 +24,10 @@ def mark(session: Session) -> None:
         return
     at = session.selection.caret
     old = next((m for m in session.song.marks if m.at == at), None)
-    question = f"A note for {session.song.grid.beat_name(at)}" + (" (empty: take the mark away):" if old else ":")
-    text = session.asks.text("Mark", question, old.text if old else "")
+    question = tr("A note for {beat}", beat=session.song.grid.beat_name(at)) + (
+        tr(" (empty: take the mark away):") if old else ":"
+    )
+    text = session.asks.text(tr("Mark"), question, old.text if old else "")
     if text is None:
         return
     if old is not None and not text.strip():
@@ -42,10 +45,10 @@ def note(session: Session) -> None:
     at = session.selection.caret
     here = [n for n in song.notes if n.at == at]
     kinds = list(dict.fromkeys([*(n.kind for n in here), *noted.KINDS]))
-    reaches = [f"{noted.KINDS[k].words}: {noted.KINDS[k].tip.lower()}" for k in kinds]
+    reaches = [f"{noted.KINDS[k].words}: {noted.KINDS[k].tip}" for k in kinds]
     known = list(dict.fromkeys([*(n.text for n in here), *([] if here else [""]), *(n.text for n in song.notes)]))
-    question = f"A note for {song.grid.beat_name(at)}" + (" (empty: take it away):" if here else ":")
-    answer = session.asks.with_reach("Note", question, known, reaches)
+    question = tr("A note for {beat}", beat=song.grid.beat_name(at)) + (tr(" (empty: take it away):") if here else ":")
+    answer = session.asks.with_reach(tr("Note"), question, known, reaches)
     if answer is None:
         return
     text, reach = answer
@@ -57,7 +60,7 @@ def next_mark(session: Session) -> None:
     """Go to the next marked place, from the start again at the end."""
     song = session.song
     if song is None or not song.marks:
-        session.say("No place is marked")
+        session.say(tr("No place is marked"))
         return
     here = session.selection.caret
     go_to_mark(session, next((i for i, m in enumerate(song.marks) if m.at > here), 0))
@@ -71,4 +74,4 @@ def go_to_mark(session: Session, number: int) -> None:
     session.leave_place()
     session.select(found.at)
     session.place_wanted.emit(song.grid.clock(found.at))
-    session.say(found.text or f"Mark at {song.grid.beat_name(found.at)}")
+    session.say(found.text or tr("Mark at {beat}", beat=song.grid.beat_name(found.at)))

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from ...guitar.instrument import SHOWS
 from ...song import edits
+from ...tongue import tr
 from ..session import Session
 
 
@@ -13,8 +14,8 @@ def name_song(session: Session) -> None:
     song = session.song
     if song is None:
         return
-    title = session.asks.text("Title", "The song's title:", song.title)
-    artist = session.asks.text("Performers", "Who plays it:", song.artist) if title is not None else None
+    title = session.asks.text(tr("Title"), tr("The song's title:"), song.title)
+    artist = session.asks.text(tr("Performers"), tr("Who plays it:"), song.artist) if title is not None else None
     if title is not None and artist is not None:
         session.edit(lambda s: edits.rename_song(s, title, artist))
 
@@ -25,7 +26,7 @@ def next_names(session: Session) -> None:
     if song is None:
         return
     if song.guitar.plain:
-        session.tell("Shapes are named as they sound: set a capo or a tuning first.")
+        session.tell(tr("Shapes are named as they sound: set a capo or a tuning first."))
         return
     show = SHOWS[(SHOWS.index(song.guitar.show) + 1) % len(SHOWS)]
     session.edit(lambda s: edits.set_guitar(s, replace(s.guitar, show=show)))

@@ -9,6 +9,7 @@ from ...song.alignment import other_musics, same_material
 from ...song.merge import called_alike
 from ...song.model import Song
 from ...song.sung import MOSTLY, nobody_sings, share
+from ...tongue import tr
 from ..session import Session
 
 
@@ -31,8 +32,8 @@ def same_as(session: Session, section: int) -> None:
     choices: dict[str, tuple[int | None, bool]] = {_place(song, i): (i, True) for i in other_musics(song, section)}
     choices["music of its own"] = (None, True)
     twins = [i for i in same_material(song, section) if i != section]
-    choices |= {f"not the same as {_place(song, i)}": (i, False) for i in twins}
-    name = session.asks.choice("The same as", f"{_place(song, section)} is", [*choices])
+    choices |= {tr("not the same as {place}", place=_place(song, i)): (i, False) for i in twins}
+    name = session.asks.choice(tr("The same as"), tr("{place} is", place=_place(song, section)), [*choices])
     if name is not None:
         like, positive = choices[name]
         session.edit(lambda s: edits.state_material(s, section, like, positive), decide="chords")
@@ -40,7 +41,7 @@ def same_as(session: Session, section: int) -> None:
 
 def _place(song: Song, section: int) -> str:
     found = song.sections[section]
-    return f"{found.name} at bar {song.grid.number(song.grid.bar_at(found.start))}"
+    return tr("{name} at bar {number}", name=found.name, number=song.grid.number(song.grid.bar_at(found.start)))
 
 
 def same_here(session: Session) -> None:
@@ -88,8 +89,13 @@ def rename_section(session: Session) -> None:
     likely = [INSTRUMENTAL] if nobody_sings(song, index) else []
     known = list(dict.fromkeys([here.name, *likely, *(s.name for s in song.sections), *SECTION_NAMES]))
     times = len(called_alike(song.sections, here))
-    reaches = (f"all {times} times", f"this time only, at bar {song.grid.number(song.grid.bar_at(here.start))}")
-    answer = session.asks.with_reach("Section", "What is this section called?", known, reaches if times > 1 else ())
+    reaches = (
+        tr("all {times} times", times=times),
+        tr("this time only, at bar {number}", number=song.grid.number(song.grid.bar_at(here.start))),
+    )
+    answer = session.asks.with_reach(
+        tr("Section"), tr("What is this section called?"), known, reaches if times > 1 else ()
+    )
     if answer is not None:
         name, reach = answer
         session.edit(lambda s: edits.rename_section(s, index, name, reach == 0), decide="chords")

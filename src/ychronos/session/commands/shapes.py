@@ -11,6 +11,7 @@ from ...guitar.instrument import GuitarSetup
 from ...song import edits
 from ...song.edits import WHERE, Where
 from ...song.model import Song
+from ...tongue import tr
 from ..session import Session
 
 OFFERED = 4  # shapes beside the sheet
@@ -51,7 +52,7 @@ def choose_way(session: Session, number: int) -> None:
     if number < len(found):
         choose(session, found[number].shape)
     else:
-        session.tell("There are not so many ways to hold this chord.")
+        session.tell(tr("There are not so many ways to hold this chord."))
 
 
 def forget(session: Session, index: int | None = None) -> None:
@@ -109,8 +110,8 @@ def write_in_key(session: Session) -> bool:
         written = song.guitar.key_moved(key, moved).name()
         names[written if moved else f"{written}, as it sounds"] = moved
     chosen = session.asks.choice(
-        "Another key",
-        f"The record is in {key.name()}. Write the chart, names and shapes together, in:",
+        tr("Another key"),
+        tr("The record is in {name}. Write the chart, names and shapes together, in:", name=key.name()),
         list(names),
     )
     if chosen is None:

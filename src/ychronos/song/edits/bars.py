@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...theory.meter import grouping_text
+from ...tongue import tr
 from .. import statements as said
 from ..grid import Bar
 from ..model import Song
@@ -24,7 +25,7 @@ def one_is_here(song: Song, beat: int) -> Edited:
     grid = song.grid
     check_beat(grid, beat)
     index = grid.bar_at(beat)
-    words = f"one is at {song.shown_clock(grid.clock(beat)):.2f} s"
+    words = tr("one is at {shown_clock:.2f} s", shown_clock=song.shown_clock(grid.clock(beat)))
     inside = grid.bars[index]
     if grid.starts[index] == beat and inside.first == 1:
         return told(song, words, one_at(beat))
@@ -63,7 +64,7 @@ def shift_ones(song: Song, by: int) -> Edited:
                if s.at + by >= 0 and s.end + by < grid.end]  # fmt: skip
     loose = replace(song, statements=tuple(s for s in song.statements if s.kind not in ("one", "length")))
     new = with_bars(loose, bars, *shifted, one_at(starts[first]))
-    return new, f"ones a beat {'later' if by > 0 else 'earlier'}"
+    return new, tr("ones a beat {word}", word=tr("later") if by > 0 else tr("earlier"))
 
 
 def split_bar(song: Song, beat: int) -> Edited:
@@ -72,13 +73,13 @@ def split_bar(song: Song, beat: int) -> Edited:
     index = grid.bar_at(beat)
     start, bar = grid.starts[index], grid.bars[index]
     if not start < beat < start + bar.beats:
-        raise EditError("Put the caret on a beat inside the bar, where its second half begins.")
+        raise EditError(tr("Put the caret on a beat inside the bar, where its second half begins."))
     left = replace(bar, beats=beat - start, grouping=())
     right = replace(bar, beats=start + bar.beats - beat, first=1, grouping=())
     bars = [*grid.bars[:index], left, right, *grid.bars[index + 1 :]]
     new = (one_at(beat), length_of(start, beat), length_of(beat, start + bar.beats))
     lead = grid.lead_in + (index < grid.lead_in)
-    return with_bars(song, bars, *new, lead_in=lead), f"bar {grid.number(index)} split"
+    return with_bars(song, bars, *new, lead_in=lead), tr("bar {number} split", number=grid.number(index))
 
 
 def join_bars(song: Song, first: int, last: int) -> Edited:
@@ -87,14 +88,14 @@ def join_bars(song: Song, first: int, last: int) -> Edited:
     if last <= first:
         first, last = first, first + 1
     if last >= len(grid.bars):
-        raise EditError("There is no bar after this one to join it with.")
+        raise EditError(tr("There is no bar after this one to join it with."))
     beats = sum(b.beats for b in grid.bars[first : last + 1])
     if beats > 32:
-        raise EditError("A bar can have 32 beats at most.")
+        raise EditError(tr("A bar can have 32 beats at most."))
     joined = replace(grid.bars[first], beats=beats, grouping=())
     bars = [*grid.bars[:first], joined, *grid.bars[last + 1 :]]
     new = with_bars(song, bars, length_of(grid.starts[first], grid.starts[last + 1]), lead_in=min(grid.lead_in, first))
-    return new, f"{bars_text(grid, first, last)} joined"
+    return new, tr("{bars} joined", bars=bars_text(grid, first, last))
 
 
 def set_length(song: Song, index: int, beats: int) -> Edited:
@@ -102,10 +103,10 @@ def set_length(song: Song, index: int, beats: int) -> Edited:
     grid = song.grid
     start, bar = grid.starts[index], grid.bars[index]
     if not 1 <= beats <= 32:
-        raise EditError("A bar has 1 to 32 beats.")
+        raise EditError(tr("A bar has 1 to 32 beats."))
     end = min((b for b in fast_lines(grid) if b >= start + beats), default=None)
     if end is None:
-        raise EditError(f"Only {grid.beat_count - start} beats are left here.")
+        raise EditError(tr("Only {beat_count} beats are left here.", beat_count=grid.beat_count - start))
     first = bar.meter.beats - beats + 1 if bar.first > 1 and beats < bar.meter.beats else 1
     eighths = bar.meter.denominator == 8 and not bar.meter.compound
     stated = Bar(bar.meter.with_beats(beats) if eighths else bar.meter, beats, first)
@@ -116,7 +117,7 @@ def set_length(song: Song, index: int, beats: int) -> Edited:
         *bars_between(grid, end, grid.beat_count),
     ]
     new = [length_of(start, start + beats)] + ([one_at(start)] if first == 1 else [])
-    words = f"bar {grid.number(index)} has {beats_text(beats)}"
+    words = tr("bar {number} has {beats}", number=grid.number(index), beats=beats_text(beats))
     return with_bars(song, bars, *new, lead_in=min(grid.lead_in, len(bars) - 1)), words
 
 
@@ -125,6 +126,12 @@ def set_grouping(song: Song, first: int, last: int, grouping: tuple[int, ...]) -
     grid = song.grid
     fitting = [i for i in range(first, last + 1) if grid.bars[i].beats == sum(grouping)]
     if not fitting:
-        raise EditError(f"{grouping_text(grouping)} makes {sum(grouping)} beats; no selected bar has so many.")
+        raise EditError(
+            tr(
+                "{grouping} makes {grouping2} beats; no selected bar has so many.",
+                grouping=grouping_text(grouping),
+                grouping2=sum(grouping),
+            )
+        )
     new = [Statement("grouping", *grid.bar_range(i), grouping) for i in fitting]
-    return told(song, f"grouped {grouping_text(grouping)}", *new)
+    return told(song, tr("grouped {grouping}", grouping=grouping_text(grouping)), *new)

@@ -6,6 +6,7 @@ from dataclasses import replace
 from fractions import Fraction
 from statistics import median
 
+from ...tongue import tr
 from ..barlines import bars_by_clock
 from ..grid import Bar, Grid
 from ..merge import onto
@@ -23,11 +24,11 @@ def move_beat(song: Song, beat: int, seconds: float) -> Edited:
     low = grid.times[beat - 1] + CLOSEST if beat else 0.0
     high = grid.times[beat + 1] - CLOSEST
     if high <= low:
-        raise EditError("There is no room between the beats beside it.")
+        raise EditError(tr("There is no room between the beats beside it."))
     times = list(grid.times)
     times[beat] = min(max(seconds, low), high)
     new = onto(song, replace(grid, times=tuple(times)), Statement("beat", Fraction(beat), value=times[beat]))
-    return new, f"beat at {song.shown_clock(times[beat]):.2f} s"
+    return new, tr("beat at {shown_clock:.2f} s", shown_clock=song.shown_clock(times[beat]))
 
 
 def between_beats(song: Song, first: int, last: int) -> Edited:
@@ -41,15 +42,15 @@ def between_beats(song: Song, first: int, last: int) -> Edited:
     if not whole and end < grid.beat_count and grid.times[end] - halves[-1] < 0.7 * usual:
         halves.pop()
     if not halves:
-        raise EditError("There is no room for a beat between these.")
+        raise EditError(tr("There is no room for a beat between these."))
     outside = [t for i, t in enumerate(grid.times[:-1]) if not begin <= i < end]
     if begin and halves[0] - grid.times[begin - 1] > 1.3 * usual:
         halves.insert(0, (halves[0] + grid.times[begin - 1]) / 2)
     times = sorted([*outside, *halves])
     check_apart(times)
     made = bars_by_clock(grid, [*times, max(grid.times[-1], times[-1] + 0.5 * usual)])
-    where = "all beats" if whole else f"beats of {bars_text(grid, first, last)}"
-    return onto(song, made, *([] if whole else beats_at(made, halves))), f"{where} half a beat later"
+    where = tr("all beats") if whole else tr("beats of {bars}", bars=bars_text(grid, first, last))
+    return onto(song, made, *([] if whole else beats_at(made, halves))), tr("{where} half a beat later", where=where)
 
 
 def insert_beat(song: Song, beat: int) -> Edited:
@@ -58,7 +59,7 @@ def insert_beat(song: Song, beat: int) -> Edited:
     check_beat(grid, beat)
     a, b = grid.times[beat], grid.times[beat + 1]
     if b - a < 2 * CLOSEST:
-        raise EditError("The beats are too close here for one more between them.")
+        raise EditError(tr("The beats are too close here for one more between them."))
     times = (*grid.times[: beat + 1], (a + b) / 2, *grid.times[beat + 1 :])
     index = grid.bar_at(beat)
     bar = grid.bars[index]
@@ -66,14 +67,14 @@ def insert_beat(song: Song, beat: int) -> Edited:
     made = Grid((*grid.bars[:index], longer, *grid.bars[index + 1 :]), times, grid.lead_in)
     start = grid.starts[index]
     new = onto(song, made, length_of(start, start + longer.beats))
-    return new, f"a beat more in bar {grid.number(index)}"
+    return new, tr("a beat more in bar {number}", number=grid.number(index))
 
 
 def remove_beat(song: Song, beat: int) -> Edited:
     """A beat less; the bar gets shorter."""
     grid = song.grid
     if grid.beat_count < 3:
-        raise EditError("A song keeps at least two beats.")
+        raise EditError(tr("A song keeps at least two beats."))
     check_beat(grid, beat)
     times = (*grid.times[:beat], *grid.times[beat + 1 :])
     index = grid.bar_at(beat)
@@ -90,7 +91,7 @@ def remove_beat(song: Song, beat: int) -> Edited:
         if index:
             new = [length_of(grid.starts[index], grid.starts[index] + bar.beats - 1)]
     made = Grid(tuple(bars), times, lead)
-    return onto(song, made, *new), f"a beat less in bar {grid.number(index)}"
+    return onto(song, made, *new), tr("a beat less in bar {number}", number=grid.number(index))
 
 
 def lengthen_pick_up(song: Song) -> Edited:
@@ -98,7 +99,7 @@ def lengthen_pick_up(song: Song) -> Edited:
     grid = song.grid
     start = grid.times[0] - (grid.times[1] - grid.times[0])
     if start < 0:
-        raise EditError("The record begins here; there is no room for another beat.")
+        raise EditError(tr("The record begins here; there is no room for another beat."))
     bar = grid.bars[0]
     if bar.first > 1:
         bars: tuple[Bar, ...] = (replace(bar, beats=bar.beats + 1, first=bar.first - 1, grouping=()), *grid.bars[1:])
@@ -106,4 +107,4 @@ def lengthen_pick_up(song: Song) -> Edited:
     else:
         bars, lead = (Bar(bar.meter, 1, bar.meter.beats), *grid.bars), grid.lead_in + 1
     new = onto(song, Grid(bars, (start, *grid.times), lead), Statement("beat", Fraction(0), value=start))
-    return new, f"the count begins at {song.shown_clock(start):.2f} s"
+    return new, tr("the count begins at {shown_clock:.2f} s", shown_clock=song.shown_clock(start))

@@ -7,6 +7,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from ...theory.chord import Chord
+from ...tongue import tr
 from .. import statements as said
 from ..alignment import same_material
 from ..grid import Position
@@ -43,7 +44,7 @@ def _shown(song: Song, statements: Statements) -> Song:
 def _within(song: Song, start: Position, end: Position) -> tuple[Position, Position]:
     start, end = max(Fraction(0), start), min(song.grid.end, end)
     if end <= start:
-        raise EditError("There is no music at this place.")
+        raise EditError(tr("There is no music at this place."))
     return start, end
 
 
@@ -51,13 +52,13 @@ def state_chord(song: Song, start: Position, end: Position, chord: Chord, spelli
     """State that ``chord`` sounds from ``start`` to ``end``; ``spelling`` as it was typed."""
     start, end = _within(song, start, end)
     new = _shown(song, with_chord(song, song.statements, start, end, chord, spelling))
-    return new, f"{new.chord_name(new.chord_index(start))} at {song.grid.beat_name(start)}"
+    return new, tr("{chord} at {beat}", chord=new.chord_name(new.chord_index(start)), beat=song.grid.beat_name(start))
 
 
 def state_chords(song: Song, pieces: Sequence[Piece], words: str = "") -> Edited:
     """State several chords at once."""
     if not pieces:
-        raise EditError("There is no chord to state.")
+        raise EditError(tr("There is no chord to state."))
     statements = song.statements
     for start, end, chord, spelling in pieces:
         start, end = _within(song, start, end)
@@ -67,21 +68,21 @@ def state_chords(song: Song, pieces: Sequence[Piece], words: str = "") -> Edited
         first, last = (song.grid.bar_at(x) for x in (pieces[0][0], pieces[-1][1] - Fraction(1, 64)))
         where = bars_text(song.grid, first, last)
         names = [new.chord_name(new.chord_index(p[0])) for p in pieces[:4]]
-        words = f"{' '.join(names)}{' …' if len(pieces) > 4 else ''} in {where}"
+        words = tr("{names}{word} in {where}", names=" ".join(names), word=" …" if len(pieces) > 4 else "", where=where)
     return new, words
 
 
 def remove_chord(song: Song, index: int) -> Edited:
     """Take a chord change away: what sounds before it goes on up to the next one."""
     if not 0 <= index < len(song.chords):
-        raise EditError("There is no chord at this place.")
+        raise EditError(tr("There is no chord at this place."))
     if index == 0:
-        raise EditError("The first chord has nothing before it to go on; state another chord instead.")
+        raise EditError(tr("The first chord has nothing before it to go on; state another chord instead."))
     start, end = song.chord_range(index)
     about = ("chord", "goes on", "struck", "unsure", "spelling", "articulation")
     statements = said.cut(song.statements, about, start, end)
     new = _shown(song, said.put(statements, Statement("goes on", start, end)))
-    return new, f"no change to {song.chord_name(index)} at {song.grid.beat_name(start)}"
+    return new, tr("no change to {chord} at {beat}", chord=song.chord_name(index), beat=song.grid.beat_name(start))
 
 
 def mark_unsure(song: Song, index: int, unsure: bool, comment: str = "") -> Edited:
@@ -90,8 +91,10 @@ def mark_unsure(song: Song, index: int, unsure: bool, comment: str = "") -> Edit
     statements = said.cut(song.statements, ["unsure"], start, end)
     if unsure:
         statements = said.put(statements, Statement("unsure", start, value=comment))
-    word = "unsure about" if unsure else "no longer unsure about"
-    return _shown(song, statements), f"{word} {song.chord_name(index)} at {song.grid.beat_name(start)}"
+    word = tr("unsure about") if unsure else tr("no longer unsure about")
+    return _shown(song, statements), tr(
+        "{word} {chord} at {beat}", word=word, chord=song.chord_name(index), beat=song.grid.beat_name(start)
+    )
 
 
 def split_chord(song: Song, position: Position) -> Edited:
@@ -99,36 +102,41 @@ def split_chord(song: Song, position: Position) -> Edited:
     index = song.chord_index(position)
     start, end = song.chord_range(index)
     if start >= position:
-        raise EditError("The chord begins here already; put the caret where it should be divided.")
+        raise EditError(tr("The chord begins here already; put the caret where it should be divided."))
     span = song.chords[index]
     statements = song.statements
     if not span.stated:
         statements = said.cut(statements, ["goes on"], start, end)
         statements = said.put(statements, Statement("chord", start, end, span.chord))
     new = _shown(song, said.put(statements, Statement("struck", position)))
-    return new, f"{song.chord_name(index)} struck again at {song.grid.beat_name(position)}"
+    return new, tr("{chord} struck again at {beat}", chord=song.chord_name(index), beat=song.grid.beat_name(position))
 
 
 def join_chord(song: Song, index: int) -> Edited:
     """The chord goes on over the one after it."""
     if index + 1 >= len(song.chords):
-        raise EditError("No chord comes after this one.")
+        raise EditError(tr("No chord comes after this one."))
     start, chord, spelling = song.chords[index].start, song.chords[index].chord, song.chords[index].spelling
     _, end = song.chord_range(index + 1)
     gone, name = song.chord_name(index + 1), song.chord_name(index)
     new, _ = state_chord(song, start, end, chord, spelling)
-    return new, f"{name} goes on over {gone} at {song.grid.beat_name(song.chords[index + 1].start)}"
+    return new, tr(
+        "{name} goes on over {gone} at {beat}",
+        name=name,
+        gone=gone,
+        beat=song.grid.beat_name(song.chords[index + 1].start),
+    )
 
 
 def move_change(song: Song, index: int, by: Position) -> Edited:
     """Let a chord come earlier (``by`` < 0, a push) or later; both sides stay what they are."""
     if index == 0:
-        raise EditError("The first chord begins with the song.")
+        raise EditError(tr("The first chord begins with the song."))
     span, last = song.chords[index], song.chords[index - 1]
     old, end = song.chord_range(index)
     start = old + by
     if not last.start < start < end:
-        raise EditError("There is no room to move the change there: another chord is in the way.")
+        raise EditError(tr("There is no room to move the change there: another chord is in the way."))
     marks = [replace(s, at=start) for s in song.statements
              if s.at == old and s.kind in ("unsure", "articulation", "struck")]  # fmt: skip
     statements = said.without(song.statements, ("unsure", "articulation", "struck"), old)
@@ -137,8 +145,10 @@ def move_change(song: Song, index: int, by: Position) -> Edited:
         marks += [s for s in said.of(song.statements, "unsure", "struck") if last.start <= s.at < old]
     statements = with_chord(song, statements, start, end, span.chord, span.spelling)
     new = _shown(song, said.put(statements, *marks))
-    word = "earlier" if by < 0 else "later"
-    return new, f"{song.chord_name(index)} comes {word}, at {song.grid.beat_name(start)}"
+    word = tr("earlier") if by < 0 else tr("later")
+    return new, tr(
+        "{chord} comes {word}, at {beat}", chord=song.chord_name(index), word=word, beat=song.grid.beat_name(start)
+    )
 
 
 def articulate(song: Song, index: int, articulation: str) -> Edited:
@@ -146,7 +156,12 @@ def articulate(song: Song, index: int, articulation: str) -> Edited:
     start, end = song.chord_range(index)
     statements = said.cut(song.statements, ["articulation"], start, end)
     new = Statement("articulation", start, value=articulation)
-    words = f"{song.chord_name(index)} at {song.grid.beat_name(start)} is {articulation}"
+    words = tr(
+        "{chord} at {beat} is {articulation}",
+        chord=song.chord_name(index),
+        beat=song.grid.beat_name(start),
+        articulation=articulation,
+    )
     return told(replace(song, statements=statements), words, new)
 
 
@@ -185,7 +200,7 @@ def paste(song: Song, bar: int, copied: Sequence[Sequence[Piece]]) -> Edited:
     chord goes on."""
     grid = song.grid
     if not copied:
-        raise EditError("No bars are copied; copy some first.")
+        raise EditError(tr("No bars are copied; copy some first."))
     pieces: list[Piece] = []
     for k, content in enumerate(copied):
         if bar + k >= len(grid.bars):
@@ -193,7 +208,7 @@ def paste(song: Song, bar: int, copied: Sequence[Sequence[Piece]]) -> Edited:
         pieces += _into_bar(song, bar + k, content)
     last = min(len(grid.bars), bar + len(copied)) - 1
     where = bars_text(grid, bar, last)
-    return state_chords(song, pieces, f"copied chords in {where}")
+    return state_chords(song, pieces, tr("copied chords in {where}", where=where))
 
 
 def _into_bar(song: Song, bar: int, content: Sequence[Piece]) -> list[Piece]:
@@ -215,6 +230,10 @@ def copy_to_passes(song: Song, bars: Iterable[int]) -> Edited:
             pieces += _into_bar(song, twin, content)
             count += 1
     if not count:
-        raise EditError("This section comes no other time with a bar at this place.")
+        raise EditError(tr("This section comes no other time with a bar at this place."))
     which = bars_text(song.grid, wanted[0], wanted[-1])
-    return state_chords(song, pieces, f"chords of {which} copied to {plural(count, 'bar')} of other times")
+    return state_chords(
+        song,
+        pieces,
+        tr("chords of {which} copied to {bars} of other times", which=which, bars=plural(count, "bar", "bars")),
+    )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ...tongue import tr
 from .. import statements as said
 from ..model import Song
 from ..statements import Statement, cut
@@ -30,7 +31,12 @@ def set_figure(song: Song, bars: Sequence[int], text: str) -> Edited:
     if not good:
         beats = grid.bars[bars[0]].beats if bars else 0
         raise EditError(
-            f"A figure for {beats} beats has {', '.join(str(beats * s) for s in SLOTS)} strokes and rests, not {len(figure)}."
+            tr(
+                "A figure for {beats} beats has {beats2} strokes and rests, not {count}.",
+                beats=beats,
+                beats2=", ".join(str(beats * s) for s in SLOTS),
+                count=len(figure),
+            )
         )
     made: list[Statement] = []
     for b in good:
@@ -39,8 +45,8 @@ def set_figure(song: Song, bars: Sequence[int], text: str) -> Edited:
             made[-1] = Statement("figure", made[-1].at, end, figure)
         else:
             made.append(Statement("figure", start, end, figure))
-    where = f"bar {grid.number(good[0])}" if len(good) == 1 else f"{len(good)} bars"
-    return told(song, f"{figure} in {where}", *made)
+    where = tr("bar {number}", number=grid.number(good[0])) if len(good) == 1 else tr("{count} bars", count=len(good))
+    return told(song, tr("{figure} in {where}", figure=figure, where=where), *made)
 
 
 def next_stroke(song: Song, bar: int, slot: int, slots: int) -> Edited:
@@ -55,7 +61,7 @@ def next_stroke(song: Song, bar: int, slot: int, slots: int) -> Edited:
     wide = count // here
     letters = list("".join(x + "-" * (wide - 1) for x in old))
     if not 0 <= slot < len(letters):
-        raise EditError("There is no such place in this bar.")
+        raise EditError(tr("There is no such place in this bar."))
     now = letters[slot]
     kind = "-" if now == "-" else "x" if now == "x" or now in PLUCKS else "hard" if now.isupper() else "soft"
     down = slot % 2 == 0  # the hand goes down and up with the slots
@@ -73,5 +79,5 @@ def forget_figure(song: Song, bars: Sequence[int]) -> Edited:
     gone = [s for s in before if s not in left]
     new = [s for s in said.of(left, "figure") if s not in before]
     if not gone:
-        raise EditError("Nothing is stated of these strokes.")
-    return told(song, "strokes as heard", *new, gone=gone)
+        raise EditError(tr("Nothing is stated of these strokes."))
+    return told(song, tr("strokes as heard"), *new, gone=gone)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from ...guitar import tab
+from ...tongue import tr
 from .. import statements as said
 from ..grid import Position
 from ..linenotes import LANES, LONGEST, SIGNS, LineNote
@@ -38,7 +39,7 @@ def _find(song: Song, at: Position, string: int, lane: int) -> Statement:
     for s in said.of(song.statements, "line"):
         if s.at == at and s.value.about == (lane, string):
             return s
-    raise EditError("No note of a line begins at this place.")
+    raise EditError(tr("No note of a line begins at this place."))
 
 
 def _nearest_free(song: Song, old: Statement, note: int, step: int = 0) -> int | None:
@@ -88,8 +89,8 @@ def put_line(
                 )
             )
     if not new:
-        raise EditError("No note of a line was found there that this guitar can play.")
-    return told(song, f"{len(new)} notes of a line", *new, gone=_those(song, start, end, lane))
+        raise EditError(tr("No note of a line was found there that this guitar can play."))
+    return told(song, tr("{count} notes of a line", count=len(new)), *new, gone=_those(song, start, end, lane))
 
 
 def set_fret(song: Song, at: Position, string: int, fret: int, lane: int = 0) -> Edited:
@@ -102,11 +103,11 @@ def set_fret(song: Song, at: Position, string: int, fret: int, lane: int = 0) ->
     """
     guitar = song.guitar
     if not 0 <= string < len(guitar.strings):
-        raise EditError(f"This guitar has {len(guitar.strings)} strings.")
+        raise EditError(tr("This guitar has {count} strings.", count=len(guitar.strings)))
     if not 0 <= fret <= tab.FRETS - guitar.capo:
-        raise EditError(f"Frets go from 0 to {tab.FRETS - guitar.capo} here.")
+        raise EditError(tr("Frets go from 0 to {frets} here.", frets=tab.FRETS - guitar.capo))
     if not 0 <= lane < LANES:
-        raise EditError(f"There are {LANES} lines at once at most.")
+        raise EditError(tr("There are {lanes} lines at once at most.", lanes=LANES))
     sounds = guitar.strings[string] + guitar.capo + fret - guitar.moved
     at = _within(song, at)
     try:
@@ -117,7 +118,9 @@ def set_fret(song: Song, at: Position, string: int, fret: int, lane: int = 0) ->
         made = LineNote(max(SLOT, length), sounds, string, lane=lane)
     else:
         made = replace(old.value, note=sounds, sure=1.0)
-    return told(song, f"fret {fret} at {song.grid.beat_name(at)}", Statement("line", at, value=made))
+    return told(
+        song, tr("fret {fret} at {beat}", fret=fret, beat=song.grid.beat_name(at)), Statement("line", at, value=made)
+    )
 
 
 def other_string(song: Song, at: Position, string: int, lane: int = 0, step: int = 1) -> Edited:
@@ -125,23 +128,25 @@ def other_string(song: Song, at: Position, string: int, lane: int = 0, step: int
     old = _find(song, at, string, lane)
     new = _nearest_free(song, old, old.value.note, step)
     if new is None:
-        raise EditError(f"No {'higher' if step > 0 else 'lower'} string has this note.")
+        raise EditError(tr("No higher string has this note.") if step > 0 else tr("No lower string has this note."))
     made = replace(old.value, string=new, sure=1.0)
-    return told(song, f"string {len(song.guitar.strings) - new}", Statement("line", at, value=made), gone=[old])
+    return told(
+        song, tr("string {count}", count=len(song.guitar.strings) - new), Statement("line", at, value=made), gone=[old]
+    )
 
 
 def next_reading(song: Song, at: Position, string: int, lane: int = 0) -> Edited:
     """What a note may be instead, in turn: the likeliest other reading takes its place, on the nearest free string."""
     old = _find(song, at, string, lane)
     if not old.value.rivals:
-        raise EditError("This note has no other reading.")
+        raise EditError(tr("This note has no other reading."))
     order = [*old.value.rivals, old.value.note]
     note, rest = order[0], order[1:]
     new = _nearest_free(song, old, note)
     if new is None:
-        raise EditError("The other reading lies on no free string.")
+        raise EditError(tr("The other reading lies on no free string."))
     made = replace(old.value, note=note, string=new, rivals=tuple(rest), sure=1.0)
-    words = f"another note at {song.grid.beat_name(at)}"
+    words = tr("another note at {beat}", beat=song.grid.beat_name(at))
     return told(song, words, Statement("line", at, value=made), gone=[old])
 
 
@@ -150,19 +155,21 @@ def move_line_note(song: Song, at: Position, string: int, to: Position, lane: in
     old = _find(song, at, string, lane)
     to = _within(song, to)
     made = replace(old.value, length=min(old.value.length, song.grid.end - to), sure=1.0)
-    return told(song, f"a note to {song.grid.beat_name(to)}", Statement("line", to, value=made), gone=[old])
+    return told(
+        song, tr("a note to {beat}", beat=song.grid.beat_name(to)), Statement("line", to, value=made), gone=[old]
+    )
 
 
 def drop_line_note(song: Song, at: Position, string: int, lane: int = 0) -> Edited:
     old = _find(song, at, string, lane)
-    return told(song, f"a note less at {song.grid.beat_name(at)}", gone=[old])
+    return told(song, tr("a note less at {beat}", beat=song.grid.beat_name(at)), gone=[old])
 
 
 def set_sign(song: Song, at: Position, string: int, sign: str, lane: int = 0) -> Edited:
     """How a note begins, one of SIGNS; the one that it has already makes it plucked again."""
     old = _find(song, at, string, lane)
     if sign not in SIGNS:
-        raise EditError(f"A note is begun as one of {', '.join(SIGNS.values())}.")
+        raise EditError(tr("A note is begun as one of {values}.", values=", ".join(SIGNS.values())))
     sign = "" if sign == old.value.sign else sign
     return told(song, SIGNS[sign], Statement("line", at, value=replace(old.value, sign=sign, sure=1.0)))
 
@@ -172,8 +179,8 @@ def clear_line(song: Song, start: Position, end: Position, lane: int | None = No
     lanes: Sequence[int] = range(LANES) if lane is None else [lane]
     gone = [s for k in lanes for s in _those(song, start, end, k)]
     if not gone:
-        raise EditError("No line is written there.")
-    return told(song, f"{len(gone)} notes less", gone=gone)
+        raise EditError(tr("No line is written there."))
+    return told(song, tr("{count} notes less", count=len(gone)), gone=gone)
 
 
 def refret(song: Song, start: Position, end: Position, near: int | None, lanes: Sequence[int] = (0,)) -> Edited:
@@ -187,5 +194,5 @@ def refret(song: Song, start: Position, end: Position, near: int | None, lanes: 
         if notes:
             made, _ = put_line(made, start, end, notes, lane, near)
     if made is song:
-        raise EditError("No line is written there.")
-    return made, f"the line near fret {near}" if near is not None else "the line where it is easiest"
+        raise EditError(tr("No line is written there."))
+    return made, tr("the line near fret {near}", near=near) if near is not None else tr("the line where it is easiest")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from ...theory.key import Key
+from ...tongue import tr
 from ..model import Song
 from ..statements import Statement
 from .common import Edited, EditError, told
@@ -17,14 +18,16 @@ def state_key(song: Song, key: Key, first: int | None = None, last: int | None =
     end = grid.end if last is None else grid.bar_range(last)[1]
     if start <= grid.starts[min(grid.lead_in, len(grid.bars) - 1)]:
         start = Fraction(0)
-    where = "" if first is None else f" from bar {grid.number(first)}"
-    return told(song, f"the key is {song.key_name(key)}{where}", Statement("key", start, end, key))
+    where = "" if first is None else tr(" from bar {number}", number=grid.number(first))
+    return told(
+        song, tr("the key is {key}{where}", key=song.key_name(key), where=where), Statement("key", start, end, key)
+    )
 
 
 def respell_keys(song: Song, key: Key) -> Edited:
     """Write every stretch in a key, and with it all its chords, with the key's other name."""
     other = key.other_name
     if other is None:
-        raise EditError(f"{key.name()} has no other name that anyone writes.")
+        raise EditError(tr("{name} has no other name that anyone writes.", name=key.name()))
     new = [Statement("key", a, b, other) for a, b, k in song.keys.ranges(song.grid.end) if k.key == key]
-    return told(song, f"{song.key_name(key)} is written as {song.key_name(other)}", *new)
+    return told(song, tr("{key} is written as {key2}", key=song.key_name(key), key2=song.key_name(other)), *new)

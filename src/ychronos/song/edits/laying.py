@@ -8,6 +8,7 @@ from fractions import Fraction
 from itertools import pairwise
 
 from ...theory.meter import Meter
+from ...tongue import tr
 from ..barlines import nearest_beat
 from ..grid import Bar, Grid
 from ..merge import onto
@@ -21,7 +22,7 @@ QUICKEST = 0.01  # seconds below which nobody counts, and which no file holds
 
 def check_beat(grid: Grid, beat: int) -> None:
     if not 0 <= beat < grid.beat_count:
-        raise EditError("There is no beat at this place.")
+        raise EditError(tr("There is no beat at this place."))
 
 
 def fast_lines(grid: Grid) -> list[int]:
@@ -85,4 +86,4 @@ def beats_at(grid: Grid, times: Sequence[float]) -> list[Statement]:
 def check_apart(times: Sequence[float]) -> None:
     """Refuse beats that are too close together to be kept."""
     if any(b - a < QUICKEST for a, b in pairwise(times)):
-        raise EditError("Beats would be too close together to be counted so quickly.")
+        raise EditError(tr("Beats would be too close together to be counted so quickly."))

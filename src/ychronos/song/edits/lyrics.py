@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 
+from ...tongue import tr
 from .. import statements as said
 from ..grid import Position
 from ..model import Song
@@ -32,7 +33,11 @@ def set_lyric(song: Song, at: Position, text: str) -> Edited:
     words = _clean(text)
     if not words:
         return remove_lyric(song, at)
-    return told(song, f"“{words[:40]}” from {song.grid.beat_name(at)}", Statement("lyric", at, value=words))
+    return told(
+        song,
+        tr("“{words}” from {beat}", words=words[:40], beat=song.grid.beat_name(at)),
+        Statement("lyric", at, value=words),
+    )
 
 
 def set_lyrics(song: Song, lines: Iterable[tuple[Position, str]]) -> Edited:
@@ -40,22 +45,22 @@ def set_lyrics(song: Song, lines: Iterable[tuple[Position, str]]) -> Edited:
     new = [Statement("lyric", max(Fraction(0), min(at, song.grid.end - Fraction(1, 8))), value=_clean(text))
            for at, text in lines if _clean(text)]  # fmt: skip
     if not new:
-        raise EditError("There are no words to put.")
-    return told(song, f"{len(new)} lines of words", *new, gone=said.of(song.statements, "lyric"))
+        raise EditError(tr("There are no words to put."))
+    return told(song, tr("{count} lines of words", count=len(new)), *new, gone=said.of(song.statements, "lyric"))
 
 
 def move_lyric(song: Song, at: Position, to: Position) -> Edited:
     """Let words begin elsewhere."""
     found = [s for s in said.of(song.statements, "lyric") if s.at == at]
     if not found:
-        raise EditError("No words begin at this place.")
+        raise EditError(tr("No words begin at this place."))
     to = max(Fraction(0), min(to, song.grid.end - Fraction(1, 8)))
-    words = f"“{found[0].value[:40]}” from {song.grid.beat_name(to)}"
+    words = tr("“{value}” from {beat}", value=found[0].value[:40], beat=song.grid.beat_name(to))
     return told(song, words, Statement("lyric", to, value=found[0].value), gone=found)
 
 
 def remove_lyric(song: Song, at: Position) -> Edited:
     gone = [s for s in said.of(song.statements, "lyric") if s.at == at]
     if not gone:
-        raise EditError("No words begin at this place.")
-    return told(song, f"no words at {song.grid.beat_name(at)}", gone=gone)
+        raise EditError(tr("No words begin at this place."))
+    return told(song, tr("no words at {beat}", beat=song.grid.beat_name(at)), gone=gone)

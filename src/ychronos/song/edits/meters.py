@@ -6,6 +6,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from ...theory.meter import Meter
+from ...tongue import tr
 from ..grid import Bar, Grid
 from ..merge import onto
 from ..model import Song
@@ -22,14 +23,19 @@ def set_meter(song: Song, first: int, last: int, meter: Meter) -> Edited:
     grid = song.grid
     begin, end = grid.starts[first], grid.starts[last + 1]
     old = grid.bars[first].meter
-    sentence = f"{bars_text(grid, first, last)} {'is' if first == last else 'are'} in {meter}"
+    sentence = tr(
+        "{bars} {word} in {meter}",
+        bars=bars_text(grid, first, last),
+        word=tr("is") if first == last else tr("are"),
+        meter=meter,
+    )
     over = Statement("meter", Fraction(begin), Fraction(end), meter)
     same_beats = meter.compound == old.compound and (meter.denominator == 8) == (old.denominator == 8)
     if same_beats and first == last and meter.beats != grid.bars[first].beats:
         # a single bar in another meter is as long as its meter says; what comes after it follows
         stop = min((b for b in fast_lines(grid) if b >= begin + meter.beats), default=None)
         if stop is None:
-            raise EditError(f"Only {grid.beat_count - begin} beats are left here.")
+            raise EditError(tr("Only {beat_count} beats are left here.", beat_count=grid.beat_count - begin))
         after = grid.bars[first + 1].meter if first + 1 < len(grid.bars) else old
         laid = [Bar(meter, meter.beats), *plain_bars(after, begin + meter.beats, stop)]
         bars = [*grid.bars[:first], *laid, *bars_between(grid, stop, grid.beat_count)]

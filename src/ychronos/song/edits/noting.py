@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from ...tongue import tr
 from .. import statements as said
 from ..grid import Position
 from ..model import Song
@@ -23,7 +24,7 @@ def set_note(song: Song, at: Position, kind: str, text: str) -> Edited:
         when the kind is none, or when there is nothing to take away.
     """
     if kind not in KINDS:
-        raise EditError(f"A note is one of {', '.join(KINDS)}.")
+        raise EditError(tr("A note is one of {kinds}.", kinds=", ".join(KINDS)))
     at = max(Fraction(0), min(at, song.grid.end - Fraction(1, 8)))
     words = " ".join(text.split())[:LONGEST]
     if kind == "private":
@@ -32,11 +33,16 @@ def set_note(song: Song, at: Position, kind: str, text: str) -> Edited:
         return mark_unsure(song, song.chord_index(at), bool(words), words)
     old = [s for s in said.of(song.statements, "note") if s.at == at and s.value[0] == kind]
     if not words and not old:
-        raise EditError("There is no such note at this place.")
+        raise EditError(tr("There is no such note at this place."))
     place = song.grid.beat_name(at)
     if not words:
-        return told(song, f"no note at {place}", gone=old)
-    return told(song, f"“{words[:40]}” noted at {place}", Statement("note", at, value=(kind, words)), gone=old)
+        return told(song, tr("no note at {place}", place=place), gone=old)
+    return told(
+        song,
+        tr("“{words}” noted at {place}", words=words[:40], place=place),
+        Statement("note", at, value=(kind, words)),
+        gone=old,
+    )
 
 
 assert set(STATED) <= set(KINDS)

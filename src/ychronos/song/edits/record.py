@@ -7,6 +7,7 @@ from dataclasses import replace
 from ...guitar.hands import level_of
 from ...guitar.instrument import GuitarSetup
 from ...theory.notation import SCHOOLS
+from ...tongue import tr
 from ..linenotes import HIGH, LOW
 from ..merge import merged
 from ..model import Song
@@ -21,18 +22,18 @@ FURTHEST = 160.0  # cents from true pitch that a record is taken for
 def rename_song(song: Song, title: str, artist: str) -> Edited:
     title = " ".join(title.split())
     if not title:
-        raise EditError("A song needs a title.")
-    return replace(song, title=title, artist=" ".join(artist.split())), f"the song is “{title}”"
+        raise EditError(tr("A song needs a title."))
+    return replace(song, title=title, artist=" ".join(artist.split())), tr("the song is “{title}”", title=title)
 
 
 def correct_tape(song: Song, correct: bool) -> Edited:
     """Play the record at true pitch, or as it is; its own times stay what they are."""
     ground = song.ground
     if correct and abs(ground.cents) < 1:
-        raise EditError("The record is at true pitch already.")
+        raise EditError(tr("The record is at true pitch already."))
     tape = ground.cents if correct else 0.0
     new = replace(ground, tape_cents=tape, corrected_clock=ground.corrected_clock and correct)
-    words = f"played at true pitch, {new.speed_words()}" if correct else "played as it is"
+    words = tr("played at true pitch, {speed}", speed=new.speed_words()) if correct else tr("played as it is")
     return replace(song, ground=new), words
 
 
@@ -42,7 +43,7 @@ def name_half_step(song: Song, steps: int) -> Edited:
     ground = song.ground
     cents = ground.cents - 100 * steps
     if abs(cents) > FURTHEST:
-        raise EditError("No tape runs so far from true pitch.")
+        raise EditError(tr("No tape runs so far from true pitch."))
     tape = cents if ground.tape_cents else 0.0
     song = replace(
         song,
@@ -54,9 +55,14 @@ def name_half_step(song: Song, steps: int) -> Edited:
         ),
         keys=Track(replace(k, key=k.key.transposed(steps)) for k in song.keys),
     )
-    way = "higher" if steps > 0 else "lower"
-    words = f"{abs(cents):.0f} ¢ {'sharp' if cents > 0 else 'flat'}"
-    return merged(song), f"the record is {words}: all names {plural(abs(steps), 'half step')} {way}"
+    way = tr("higher") if steps > 0 else tr("lower")
+    words = f"{abs(cents):.0f} ¢ {tr('sharp') if cents > 0 else tr('flat')}"
+    return merged(song), tr(
+        "the record is {words}: all names {half_steps} {way}",
+        words=words,
+        half_steps=plural(abs(steps), "half step", "half steps"),
+        way=way,
+    )
 
 
 def _higher(s: Statement, steps: int) -> Statement:
@@ -71,42 +77,46 @@ def _higher(s: Statement, steps: int) -> Statement:
 def show_corrected_clock(song: Song, corrected: bool) -> Edited:
     """Show times of the corrected record, or of the original."""
     if corrected and not song.ground.tape_cents:
-        raise EditError("The record is played as it is; correct the tape first.")
-    words = "times of the corrected record" if corrected else "times of the original record"
+        raise EditError(tr("The record is played as it is; correct the tape first."))
+    words = tr("times of the corrected record") if corrected else tr("times of the original record")
     return replace(song, ground=replace(song.ground, corrected_clock=corrected)), words
 
 
 def set_notation(song: Song, school: str) -> Edited:
     """Write chords as a school does, one of ``theory.notation.SCHOOLS``."""
-    return replace(song, notation=school), f"chords written as {SCHOOLS[school].words.split(':')[0].lower()}"
+    return replace(song, notation=school), tr(
+        "chords written as {school}", school=SCHOOLS[school].words.split(":")[0].lower()
+    )
 
 
 def set_guitar(song: Song, setup: GuitarSetup) -> Edited:
-    return replace(song, guitar=setup), f"guitar: {setup.describe()}, {setup.show} shown"
+    return replace(song, guitar=setup), tr(
+        "guitar: {describe}, {show} shown", describe=setup.describe(), show=setup.show
+    )
 
 
 def set_second_guitar(song: Song, setup: GuitarSetup | None) -> Edited:
     """A second guitar that plays along with shapes of its own, or none."""
     if setup is None:
         if song.second is None:
-            raise EditError("There is no second guitar.")
-        return replace(song, second=None), "one guitar"
-    return replace(song, second=setup), f"second guitar: {setup.describe()}"
+            raise EditError(tr("There is no second guitar."))
+        return replace(song, second=None), tr("one guitar")
+    return replace(song, second=setup), tr("second guitar: {describe}", describe=setup.describe())
 
 
 def swap_guitars(song: Song) -> Edited:
     """Show the second guitar instead of the first; again to go back."""
     if song.second is None:
-        raise EditError("There is no second guitar; say first where it plays.")
+        raise EditError(tr("There is no second guitar; say first where it plays."))
     first = replace(song.guitar, show=song.second.show)
     shown = replace(song.second, show=song.guitar.show)
-    return replace(song, guitar=shown, second=first), f"shown for {shown.describe()}"
+    return replace(song, guitar=shown, second=first), tr("shown for {describe}", describe=shown.describe())
 
 
 def set_level(song: Song, level: str) -> Edited:
     """What the shapes ask of a hand: one of ``guitar.hands.LEVELS``."""
     words = level_of(level).words
-    return replace(song, guitar=replace(song.guitar, level=level)), f"shapes: {words}"
+    return replace(song, guitar=replace(song.guitar, level=level)), tr("shapes: {words}", words=words)
 
 
 def write_in_key(song: Song, moved: int) -> Edited:
@@ -114,5 +124,5 @@ def write_in_key(song: Song, moved: int) -> Edited:
     guitar = replace(song.guitar, moved=moved)
     second = replace(song.second, moved=moved) if song.second is not None else None
     key = guitar.key_moved(song.main_key(), moved).name()
-    words = f"written in {key}" if moved else "written as it sounds"
+    words = tr("written in {key}", key=key) if moved else tr("written as it sounds")
     return replace(song, guitar=guitar, second=second), words

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 
+from ...tongue import tr
 from .. import statements as said
 from ..grid import Position
 from ..merge import beside, called_alike, free_letter
@@ -17,25 +18,27 @@ from .common import Edited, EditError, told
 def section_place(song: Song, index: int) -> str:
     """``“Verse” at bar 9``."""
     section = song.sections[index]
-    return f"“{section.name}” at bar {song.grid.number(song.grid.bar_at(section.start))}"
+    return tr("“{name}” at bar {number}", name=section.name, number=song.grid.number(song.grid.bar_at(section.start)))
 
 
 def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -> Edited:
     """Name a section's music, and with it every pass of it; or this pass alone."""
     name = " ".join(name.split())
     if not name:
-        raise EditError("A section needs a name.")
+        raise EditError(tr("A section needs a name."))
     here = song.sections[index]
     begins = [Statement("section", here.start)] if index else []
     if not all_passes:
-        return told(song, f"{section_place(song, index)} is “{name}”, this time only", *begins,
+        return told(song, tr("{section_place} is “{name}”, this time only", section_place=section_place(song, index), name=name), *begins,
                     Statement("pass name", here.start, value=name))  # fmt: skip
     twins = called_alike(song.sections, here)
     starts = {s.start for s in twins}
     # the newest name of this music holds, also where an older one was given at another pass
     gone = [s for s in said.of(song.statements, "music name", "pass name")
             if s.at == here.start or (s.kind == "music name" and song.sections.at(s.at).start in starts)]  # fmt: skip
-    words = f"“{here.name}” is now “{name}”" + (f", all {len(twins)} times" if len(twins) > 1 else "")
+    words = tr("“{name}” is now “{name2}”", name=here.name, name2=name) + (
+        tr(", all {count} times", count=len(twins)) if len(twins) > 1 else ""
+    )
     begins = [Statement("section", s.start) for s in twins if s.start]
     return told(song, words, *begins, Statement("music name", here.start, value=name), gone=gone)
 
@@ -43,7 +46,11 @@ def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -
 def state_sung(song: Song, index: int, sings: bool) -> Edited:
     """Say that somebody sings in a section, or that nobody does."""
     start, end = song.section_range(index)
-    words = f"{'somebody' if sings else 'nobody'} sings in {section_place(song, index)}"
+    words = tr(
+        "{word} sings in {section_place}",
+        word=tr("somebody") if sings else tr("nobody"),
+        section_place=section_place(song, index),
+    )
     return told(song, words, Statement("sung", start, end, sings))
 
 
@@ -53,14 +60,14 @@ def start_section(song: Song, at: Position, name: str = "") -> Edited:
     grid = song.grid
     if song.sections[index].start == at:
         if song.sections[index].stated or at == 0:
-            raise EditError("A section begins here already.")
+            raise EditError(tr("A section begins here already."))
         more = [Statement("pass name", at, value=name)] if name else []  # it was found, and now it is sure
-        words = f"“{song.sections[index].name}” does begin at {grid.beat_name(at)}"
+        words = tr("“{name}” does begin at {beat}", name=song.sections[index].name, beat=grid.beat_name(at))
         return told(song, words, Statement("section", at), *more)
     if not 0 < at < grid.end:
-        raise EditError("A section begins within the song.")
+        raise EditError(tr("A section begins within the song."))
     bar = grid.bar_at(at)
-    where = f"bar {grid.number(bar)}" if at == grid.starts[bar] else grid.beat_name(at)
+    where = tr("bar {number}", number=grid.number(bar)) if at == grid.starts[bar] else grid.beat_name(at)
     new = [Statement("section", at)]
     letter = free_letter({s.material for s in song.sections})
     cut = song.sections[index]
@@ -75,29 +82,29 @@ def start_section(song: Song, at: Position, name: str = "") -> Edited:
         halves = [x for x in ((joined.at, at), (at, joined.end)) if x[1] > x[0]]
         statements = tuple(s for s in song.statements if s is not joined)
         new += [Statement("one section", a, b) for a, b in halves]
-    return told(replace(song, statements=statements), f"a section begins at {where}", *new)
+    return told(replace(song, statements=statements), tr("a section begins at {where}", where=where), *new)
 
 
 def join_section(song: Song, index: int) -> Edited:
     """Take a section's beginning away: it belongs to the one before."""
     if index == 0:
-        raise EditError("The first section has none before it to join.")
+        raise EditError(tr("The first section has none before it to join."))
     start, end = song.section_range(index)
     before = song.sections[index - 1].start
     about = ("section", "pass name", "music name", "same", "not same")
     gone = [s for s in said.of(song.statements, *about) if s.at == start]
-    words = f"“{song.sections[index].name}” joined to what comes before"
+    words = tr("“{name}” joined to what comes before", name=song.sections[index].name)
     return told(song, words, Statement("one section", before, end), gone=gone)
 
 
 def move_section(song: Song, index: int, at: Position) -> Edited:
     """Let a section begin elsewhere, between its neighbours' beginnings."""
     if index == 0:
-        raise EditError("The first section begins with the song.")
+        raise EditError(tr("The first section begins with the song."))
     old, end = song.section_range(index)
     before = song.sections[index - 1].start
     if not before < at < end:
-        raise EditError("A section cannot begin beyond its neighbours; join them first.")
+        raise EditError(tr("A section cannot begin beyond its neighbours; join them first."))
     name = song.sections[index].name
     statements = tuple(
         replace(s, at=at) if s.at == old and s.kind in ("section", "pass name", "music name", "same", "not same")
@@ -108,7 +115,9 @@ def move_section(song: Song, index: int, at: Position) -> Edited:
     sections = Track(replace(s, start=at) if i == index else s for i, s in enumerate(song.sections))
     song = replace(song, statements=said.ordered(statements), sections=sections)
     new = [Statement("one section", before, at), Statement("one section", at, end), Statement("section", at)]
-    return told(song, f"“{name}” begins at bar {song.grid.number(song.grid.bar_at(at))}", *new)
+    return told(
+        song, tr("“{name}” begins at bar {number}", name=name, number=song.grid.number(song.grid.bar_at(at))), *new
+    )
 
 
 def state_material(song: Song, index: int, like: int | None, positive: bool = True) -> Edited:
@@ -116,24 +125,26 @@ def state_material(song: Song, index: int, like: int | None, positive: bool = Tr
     that it is not the same as that one, whatever else it is."""
     section = song.sections[index]
     if like == index:
-        raise EditError("A section is always the same as itself.")
+        raise EditError(tr("A section is always the same as itself."))
     here = [s for s in said.of(song.statements, "same", "not same") if s.at == section.start]
     begins = [Statement("section", section.start)] if index else []
     if like is None:
-        words = f"{section_place(song, index)} is music of its own"
+        words = tr("{section_place} is music of its own", section_place=section_place(song, index))
         return told(song, words, *begins, Statement("same", section.start), gone=here)
     other = song.sections[like]
     # what was said of the two before, from either side, gives way to what is said now
     here += [s for s in said.of(song.statements, "same", "not same") if (s.at, s.value) == (other.start, section.start)]
     if not positive:
         gone = [s for s in here if s.kind == "same" or s.at == other.start]
-        words = f"{section_place(song, index)} is not the same as “{other.name}”"
+        words = tr(
+            "{section_place} is not the same as “{name}”", section_place=section_place(song, index), name=other.name
+        )
         return told(song, words, *begins, Statement("not same", section.start, value=other.start), gone=gone)
     # names given to this section by itself go; it is called as the other one is
     here += [s for s in said.of(song.statements, "music name", "pass name") if s.at == section.start]
     if like:
         begins.append(Statement("section", other.start))
-    words = f"“{section.name}” is the same as “{other.name}”"
+    words = tr("“{name}” is the same as “{name2}”", name=section.name, name2=other.name)
     called = Track(replace(x, name=other.name) if i == index else x for i, x in enumerate(song.sections))
     song = replace(song, sections=called)
     return told(song, words, *begins, Statement("same", section.start, value=other.start), gone=here)

@@ -7,6 +7,7 @@ from typing import Literal
 
 from ...guitar.fingering import shape_text
 from ...guitar.fretting import Fretting
+from ...tongue import mark, tr
 from .. import statements as said
 from ..grid import Position
 from ..model import Song
@@ -15,6 +16,7 @@ from .common import Edited, EditError, told
 
 Where = Literal["everywhere", "in this section", "here"]
 WHERE: tuple[Where, ...] = ("everywhere", "in this section", "here")
+mark("everywhere"), mark("in this section"), mark("here")
 
 
 def _stretch(song: Song, index: int, where: Where) -> tuple[Position, Position]:
@@ -32,14 +34,18 @@ def choose_shape(
     ``everywhere`` or ``in this section``, or this one ``here``."""
     span, guitar = song.chords[index], song.guitar
     if span.chord.is_none:
-        raise EditError("Nobody plays a chord here, so there is no shape to choose.")
+        raise EditError(tr("Nobody plays a chord here, so there is no shape to choose."))
     try:
         value = Fretting(span.chord.transposed(guitar.moved), shape, guitar.strings, guitar.capo, fingers)
     except ValueError as error:
-        raise EditError(f"This is no shape for the guitar as it is set up: {error}.") from None
+        raise EditError(tr("This is no shape for the guitar as it is set up: {error}.", error=error)) from None
     start, end = _stretch(song, index, where)
     name = song.name_of(span.chord, span.start)
-    return told(song, f"{name} is held {shape_text(shape)} {where}", Statement("shape", start, end, value))
+    return told(
+        song,
+        tr("{name} is held {shape} {where}", name=name, shape=shape_text(shape), where=tr(where)),
+        Statement("shape", start, end, value),
+    )
 
 
 def forget_shape(song: Song, index: int) -> Edited:
@@ -48,5 +54,5 @@ def forget_shape(song: Song, index: int) -> Edited:
     about = (span.chord.transposed(guitar.moved), guitar.strings, guitar.capo)
     gone = [s for s in said.of(song.statements, "shape") if s.about == about and s.covers(span.start)]
     if not gone:
-        raise EditError("No shape was chosen for this chord.")
-    return told(song, f"no shape chosen for {song.name_of(span.chord, span.start)}", gone=gone)
+        raise EditError(tr("No shape was chosen for this chord."))
+    return told(song, tr("no shape chosen for {name}", name=song.name_of(span.chord, span.start)), gone=gone)

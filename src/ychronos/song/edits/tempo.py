@@ -7,6 +7,7 @@ from fractions import Fraction
 from itertools import accumulate, pairwise
 from statistics import median
 
+from ...tongue import tr
 from .. import statements as said
 from ..barlines import bars_by_clock
 from ..grid import Grid
@@ -27,7 +28,7 @@ def recount(song: Song, factor: Fraction, anchor: int | None = None) -> Song:
     home = grid.starts[grid.lead_in if grid.lead_in < len(grid.bars) else 0]
     anchor = home if anchor is None else anchor
     if factor <= 0:
-        raise EditError("There are too few beats to count so slowly.")
+        raise EditError(tr("There are too few beats to count so slowly."))
     step = 1 / factor
     lines = _lines(song, anchor, step)
     before = int(lines[0] / step)
@@ -41,14 +42,14 @@ def recount(song: Song, factor: Fraction, anchor: int | None = None) -> Song:
     starts.append(len(places))
     places += [lines[-1] + step * k for k in range(after)]
     if len(places) < 3:
-        raise EditError("There are too few beats to count so slowly.")
+        raise EditError(tr("There are too few beats to count so slowly."))
     times = [grid.clock(p) for p in places]
     check_apart(times)
     end = max(grid.times[-1], times[-1] + CLOSEST)
     meter = grid.usual_meter()
     bars = plain_bars(meter, 0, before, from_end=True, pick_up=True)
-    for a, b in pairwise([*starts, len(times)]):
-        bars += plain_bars(meter, a, b)
+    for first, last in pairwise([*starts, len(times)]):
+        bars += plain_bars(meter, first, last)
     begins = accumulate((b.beats for b in bars[:-1]), initial=0)
     lead_in = sum(places[b] <= home - step / 2 for b in begins)
     return onto(song, Grid(tuple(bars), (*times, end), min(lead_in, len(bars) - 1)))
@@ -62,44 +63,44 @@ def _lines(song: Song, anchor: int, step: Fraction) -> list[Fraction]:
 
 def double_tempo(song: Song) -> Edited:
     """Count twice as fast: each bar becomes two of the same meter."""
-    return recount(song, Fraction(2)), "counted twice as fast"
+    return recount(song, Fraction(2)), tr("counted twice as fast")
 
 
 def half_tempo(song: Song) -> Edited:
     """Count half as fast: two bars of the same meter become one. Beats on the ones stay."""
     if song.grid.beat_count < 4:
-        raise EditError("There are too few beats to count half as fast.")
-    return recount(song, Fraction(1, 2)), "counted half as fast"
+        raise EditError(tr("There are too few beats to count half as fast."))
+    return recount(song, Fraction(1, 2)), tr("counted half as fast")
 
 
 def count_as(song: Song, grid: Grid, words: str) -> Edited:
     """Take a whole count that the analysis offers instead of the one that stands; ``words`` say what is other."""
     check_apart(grid.times)
-    return onto(song, grid), f"counted otherwise: {words}"
+    return onto(song, grid), tr("counted otherwise: {words}", words=words)
 
 
 def set_tempo(song: Song, tempo: float) -> Edited:
     """State the tempo in counted beats a minute; the analysis finds the beats again near it."""
     now = song.grid.tempo()
     if not 20 <= tempo <= 480:
-        raise EditError("A tempo lies between 20 and 480 beats a minute.")
+        raise EditError(tr("A tempo lies between 20 and 480 beats a minute."))
     ratio = tempo / now
     near = min(LEVELS, key=lambda level: abs(float(level) / ratio - 1))
     if abs(ratio - 1) < 0.04:
-        raise EditError(f"The count is {now:.0f} a minute already.")
+        raise EditError(tr("The count is {now:.0f} a minute already.", now=now))
     factor = near if abs(float(near) / ratio - 1) < 0.12 else Fraction(ratio).limit_denominator(24)
-    return recount(song, factor), f"the tempo is {tempo:.0f}"
+    return recount(song, factor), tr("the tempo is {tempo:.0f}", tempo=tempo)
 
 
 def tap(song: Song, taps: Sequence[float]) -> Edited:
     """Beats where they were tapped (times of the record); the rest follows their tempo."""
     taps = sorted(taps)
     if len(taps) < FEWEST_TAPS:
-        raise EditError(f"Tap at least {FEWEST_TAPS} beats in a row.")
+        raise EditError(tr("Tap at least {fewest_taps} beats in a row.", fewest_taps=FEWEST_TAPS))
     gaps = [b - a for a, b in zip(taps, taps[1:], strict=False)]
     usual = median(gaps)
     if min(gaps) < 0.6 * usual or max(gaps) > 1.6 * usual or usual < 0.12:
-        raise EditError("These taps are too uneven to be beats; nothing was changed.")
+        raise EditError(tr("These taps are too uneven to be beats; nothing was changed."))
     first, last = song.grid.position(taps[0]), song.grid.position(taps[-1])
     ratio = (len(taps) - 1) / max(last - first, 0.01)
     level = min((*LEVELS, Fraction(1)), key=lambda f: abs(float(f) / ratio - 1))
@@ -110,4 +111,6 @@ def tap(song: Song, taps: Sequence[float]) -> Edited:
     times = sorted([*outside, *taps])
     end = max(grid.times[-1], times[-1] + usual)
     made = bars_by_clock(grid, [*times, end])
-    return onto(song, made, *beats_at(made, taps)), f"{len(taps)} beats tapped, {60 / usual:.0f} a minute"
+    return onto(song, made, *beats_at(made, taps)), tr(
+        "{count} beats tapped, {usual:.0f} a minute", count=len(taps), usual=60 / usual
+    )
