@@ -1,5 +1,5 @@
-"""Catalogues of languages: what is said in the sources is brought into each ``ychronos.po``, which people edit, and what they
-say there into the ``ychronos.mo`` beside it, which the program reads.
+"""Catalogues of languages: what is said in the sources is brought into each ``languages/de.po``, which people edit, and what
+they say there into the ``ychronos.mo`` that the program reads.
 
     python tools/languages.py           take up what is new, leave out what is gone, compile
     python tools/languages.py --check   say what is missing or does not fit, and fail if anything is
@@ -21,7 +21,8 @@ from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po, write_po
 
 SOURCES = Path(__file__).parent.parent / "src" / "ychronos"
-FOLDER = SOURCES / "languages"
+FOLDER = SOURCES.parent.parent / "languages"
+COMPILED = SOURCES / "languages"
 KEYWORDS = {"tr": (0,), "mark": (0,), "trn": (0, 1), "plural": (1, 2)}  # which arguments are said
 
 
@@ -45,7 +46,13 @@ def template() -> Catalog:
 
 
 def place(language: str) -> Path:
-    return FOLDER / language / "LC_MESSAGES" / "ychronos.po"
+    """What people edit."""
+    return FOLDER / f"{language}.po"
+
+
+def made(language: str) -> Path:
+    """What the program reads."""
+    return COMPILED / language / "LC_MESSAGES" / "ychronos.mo"
 
 
 def read(path: Path, language: str) -> Catalog:
@@ -99,9 +106,8 @@ def faults(language: str) -> list[str]:
     out = [f"{language}: not in the catalogue: {m.id!r}" for m in found if m.id and m.id not in known]
     out += [f"{language}: nothing says this any more: {i!r}" for i in known - {m.id for m in found}]
     out += [f"{language}: {m.id!r}: {words}" for m in kept if m.id and (words := wrong(m))]
-    made = path.with_suffix(".mo")
-    if not made.exists() or made.read_bytes() != compiled(kept):
-        out.append(f"{language}: {made.name} is older than {path.name}: run tools/languages.py")
+    if not made(language).exists() or made(language).read_bytes() != compiled(kept):
+        out.append(f"{language}: {made(language).name} is older than {path.name}: run tools/languages.py")
     return out
 
 
@@ -114,13 +120,14 @@ def main() -> int:
         place(args.new).parent.mkdir(parents=True, exist_ok=True)
         with place(args.new).open("wb") as file:
             write_po(file, Catalog(locale=args.new, project="Ychronos", charset="utf-8", fuzzy=False), width=110)
-    languages = sorted(p.parent.parent.name for p in FOLDER.glob("*/LC_MESSAGES/*.po"))
+    languages = sorted(p.stem for p in FOLDER.glob("*.po"))
     if not args.check:
         for language in languages:
             catalog = brought_up(read(place(language), language), template())
             with place(language).open("wb") as file:
                 write_po(file, catalog, width=110, sort_output=True, include_lineno=False)
-            place(language).with_suffix(".mo").write_bytes(compiled(read(place(language), language)))
+            made(language).parent.mkdir(parents=True, exist_ok=True)
+            made(language).write_bytes(compiled(read(place(language), language)))
     found = [fault for language in languages for fault in faults(language)]
     print(
         "\n".join(found)

@@ -31,13 +31,22 @@ MENUS = (
 
 # Menus within menus, by the names of their actions, or by what they begin with up to a “_”: one menu covers no more than a low screen.
 SUBMENUS: dict[str, tuple[str, ...]] = {
-    "Write out": ("export_", "fold_charts", "print_shapes"),
-    "Speed and pitch": ("slower", "faster", "own_speed", "half_speed", "up", "down", "in_tune"),
-    "Move the loop": ("loop_",),
-    "What is heard": ("ear", "whole", "ab", "chart_sound", "bass_sound", "line_sound", "hear_readings", "find_device"),
-    "Lines": ("line", "line_second", "line_near", "line_clear", "tabs", "tab_here", "degrees", "scales"),
-    "Level": ("louder", "softer", "lift_cap"),
-    "Other readings": ("rival1", "rival2", "rival3", "rival4"),
+    tr("Write out"): ("export_", "fold_charts", "print_shapes"),
+    tr("Speed and pitch"): ("slower", "faster", "own_speed", "half_speed", "up", "down", "in_tune"),
+    tr("Move the loop"): ("loop_",),
+    tr("What is heard"): (
+        "ear",
+        "whole",
+        "ab",
+        "chart_sound",
+        "bass_sound",
+        "line_sound",
+        "hear_readings",
+        "find_device",
+    ),
+    tr("Lines"): ("line", "line_second", "line_near", "line_clear", "tabs", "tab_here", "degrees", "scales"),
+    tr("Level"): ("louder", "softer", "lift_cap"),
+    tr("Other readings"): ("rival1", "rival2", "rival3", "rival4"),
 }
 
 

@@ -62,13 +62,13 @@ def save_to(w: Shell, path: Path, replace: bool = False, chosen: bool = False) -
                 shown=shown(path),
                 saved=saved_at(path),
             ),
-            {"Save as…": lambda: save_as(w), "Replace it": lambda: save_to(w, path, replace=True)},
+            {tr("Save as…"): lambda: save_as(w), tr("Replace it"): lambda: save_to(w, path, replace=True)},
         )
         return False
     try:
         project.save(song, path)
     except atomic.SaveError as error:
-        w.notice.say(str(error), {"Save as…": lambda: save_as(w)})
+        w.notice.say(str(error), {tr("Save as…"): lambda: save_as(w)})
         return False
     w.session.mark_saved(path.absolute())
     w.settings.add_recent(path)

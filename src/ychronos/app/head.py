@@ -85,8 +85,10 @@ class Head(QFrame):
         self.title, self.artist = Elided(), Elided()
         self.artist.setProperty("quiet", True)
         self.title.setAccessibleName(tr("Title"))
-        self.record, self.count, self.home, self.checked = (Fact(n) for n in ("tuning", "tempo", "key", "checked"))
-        self.guitar = Fact("guitar")
+        self.record, self.count, self.home, self.checked = (
+            Fact(n) for n in (tr("tuning"), tr("tempo"), tr("key"), tr("checked"))
+        )
+        self.guitar = Fact(tr("guitar"))
         names = QVBoxLayout()
         names.setSpacing(0)
         names.addWidget(self.title)

@@ -92,7 +92,7 @@ class Listening(Shell):
             self.ensure_device()
         self.notice.say(
             tr("The sound card went away; the record goes on in silence, and nothing is lost."),
-            {"Look for it again": self.find_device},
+            {tr("Look for it again"): self.find_device},
             error=False,
         )
 

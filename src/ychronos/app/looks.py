@@ -87,7 +87,10 @@ def preview_guitar(w: Shell, setup: GuitarSetup) -> None:
     w.sheet.set_preview(shown)
     w.notice.say(
         tr("The sheet shows it for {describe}; nothing is stated.", describe=shown.describe()),
-        {"Take it": lambda: shapes.set_guitar(w.session, shown), "As it was": lambda: w.sheet.set_preview(None)},
+        {
+            tr("Take it"): lambda: shapes.set_guitar(w.session, shown),
+            tr("As it was"): lambda: w.sheet.set_preview(None),
+        },
         error=False,
     )
 
@@ -154,7 +157,7 @@ def write_in_key(w: Shell) -> None:
             if moved
             else tr("The chart is written as it sounds.")
         )
-        w.notice.say(words, {"Hear the record so too": lambda: hear_in_key(w)}, error=False)
+        w.notice.say(words, {tr("Hear the record so too"): lambda: hear_in_key(w)}, error=False)
 
 
 def hear_in_key(w: Shell) -> None:
@@ -197,7 +200,7 @@ def toggle_cap(w: Shell) -> None:
     if w.cap_lifted:
         w.notice.say(
             tr("The level cap is lifted. Long listening at high level harms hearing: keep it short, take breaks."),
-            {"Set the cap again": lambda: toggle_cap(w)},
+            {tr("Set the cap again"): lambda: toggle_cap(w)},
             error=False,
         )
 

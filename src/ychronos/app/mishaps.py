@@ -97,7 +97,7 @@ class Mishaps:
             words = tr("What you said is kept.") if kept else tr("Save your work under another name.")
             self.say(
                 tr("Something went wrong inside Ychronos ({name}). {words}", name=name, words=words),
-                {"Copy report": lambda: QApplication.clipboard().setText(report(text))},
+                {tr("Copy report"): lambda: QApplication.clipboard().setText(report(text))},
             )
         except Exception:
             LOG.exception("an error while an error was told")
@@ -113,7 +113,7 @@ class Mishaps:
             LOG.error("an earlier run died:\n%s", found)
             self.say(
                 tr("Ychronos died last time. What was said until then is kept."),
-                {"Copy report": lambda: QApplication.clipboard().setText(report(found))},
+                {tr("Copy report"): lambda: QApplication.clipboard().setText(report(found))},
                 error=False,
             )
         return bool(found)

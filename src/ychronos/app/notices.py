@@ -75,7 +75,7 @@ class Notice(QFrame):
             if widget is not None:
                 widget.deleteLater()
         self.choices = {}
-        for name, run in {**(choices or {}), "Dismiss": lambda: None}.items():
+        for name, run in {**(choices or {}), tr("Dismiss"): lambda: None}.items():
             button = QPushButton(name)
 
             def clicked(_: bool = False, run: Callable[[], object] = run) -> None:

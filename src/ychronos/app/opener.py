@@ -160,7 +160,7 @@ class Opener(Listening):
             self.settings.forget_recent(path)
             self.refresh_recent()
         choices: dict[str, Callable[[], object]] = (
-            {} if self.session.recording else {"Open another…": lambda: files.open_dialog(self)}
+            {} if self.session.recording else {tr("Open another…"): lambda: files.open_dialog(self)}
         )
         self.notice.say(text, choices)
         self._refresh()
@@ -222,8 +222,8 @@ class Opener(Listening):
                         shown=shown(sound.path),
                     ),
                     {
-                        "Find the right one…": lambda: files.find_recording(self),
-                        "It is the same music": lambda: self._take_as_its_own(sound),
+                        tr("Find the right one…"): lambda: files.find_recording(self),
+                        tr("It is the same music"): lambda: self._take_as_its_own(sound),
                     },
                 )
                 return
@@ -238,7 +238,7 @@ class Opener(Listening):
             words = (
                 tr("The project is open, but its recording is not: ") if path is None else tr("It stays as it was: ")
             )
-            self.notice.say(words + text, {"Find the recording…": lambda: files.find_recording(self)})
+            self.notice.say(words + text, {tr("Find the recording…"): lambda: files.find_recording(self)})
 
         self.start_job(
             tr("Reading"),

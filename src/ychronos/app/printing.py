@@ -144,6 +144,6 @@ def _simulated(w: Shell, title: str, data: bytes, opens: Callable[[QUrl], bool] 
             pages=plural(len(Pages(data)), "page", "pages"),
             shown=shown(path),
         ),
-        {"Look at it": lambda: opens(QUrl.fromLocalFile(str(path)))},
+        {tr("Look at it"): lambda: opens(QUrl.fromLocalFile(str(path)))},
         error=False,
     )

@@ -157,7 +157,7 @@ class Recovery:
                     title=work.title,
                     describe=work.describe(),
                 ),
-                {"Restore": lambda: self.open(work), "Throw away": lambda: self.throw_away(work)},
+                {tr("Restore"): lambda: self.open(work), tr("Throw away"): lambda: self.throw_away(work)},
                 error=False,
             )
         elif works:
@@ -167,7 +167,7 @@ class Recovery:
         if not self.shell.notice.isVisible():
             self.shell.notice.say(
                 tr("{songs} with unsaved work from last time.", songs=plural(count, "song", "songs")),
-                {"Show": self.look},
+                {tr("Show"): self.look},
                 error=False,
             )
 
@@ -194,5 +194,5 @@ class Recovery:
             self.look()
 
         self.shell.notice.say(
-            tr("The unsaved changes to “{title}” are thrown away.", title=work.title), {"Undo": back}, error=False
+            tr("The unsaved changes to “{title}” are thrown away.", title=work.title), {tr("Undo"): back}, error=False
         )

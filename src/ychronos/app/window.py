@@ -33,7 +33,7 @@ from ..song.titles import title_of
 from ..song.words import clock_text
 from ..tongue import tr
 from . import alerts, files, looks
-from .actions import Actions
+from .actions import MENUS, Actions
 from .desk import heard
 from .desk.deskbar import Desk
 from .desk.hearing import Hearing
@@ -163,13 +163,13 @@ class Window(Opener):
         self.setCentralWidget(middle)
         menus = self.actions_.fill_menu_bar(self.menuBar())
         self.loops_menu, self.marks_menu = QMenu(tr("Recent loops"), self), QMenu(tr("Marks"), self)
-        listen_menu = menus["&Listen"]
+        listen_menu = menus[MENUS[6]]
         before = self.actions_.actions["mark"]
         listen_menu.insertMenu(before, self.loops_menu)
         listen_menu.insertMenu(self.actions_.actions["back"], self.marks_menu)
         self.loops_menu.aboutToShow.connect(self._fill_loops)
         self.marks_menu.aboutToShow.connect(self._fill_marks)
-        file_menu = menus["&File"]
+        file_menu = menus[MENUS[0]]
         self.recent_menu, demo_menu = QMenu(tr("Recent"), self), QMenu(tr("Demo songs"), self)
         save_action = self.actions_.actions["save"]
         file_menu.insertMenu(save_action, self.recent_menu)
@@ -302,7 +302,7 @@ class Window(Opener):
 
     def _followed(self, words: str) -> None:
         """Say what a statement did in other passes; one undo takes it all back."""
-        self.notice.say(words, {"Undo all": self.session.undo}, error=False)
+        self.notice.say(words, {tr("Undo all"): self.session.undo}, error=False)
 
     def show_chord(self, index: int) -> None:
         """Show a chord on the sheet."""
@@ -479,7 +479,7 @@ class Window(Opener):
         job.start()
 
     def _job_stopped(self) -> None:
-        choices = {"Analyse": self.analyse_again} if self.session.recording and self.session.song is None else {}
+        choices = {tr("Analyse"): self.analyse_again} if self.session.recording and self.session.song is None else {}
         what = (
             tr("What was found so far stays.")
             if self.session.song
@@ -551,7 +551,7 @@ class Window(Opener):
         """Unsaved work is not on the disk, or is again."""
         if why:
             self.notice.say(
-                tr("Unsaved work cannot be kept safe: {why}.", why=why), {"Save as…": lambda: files.save_as(self)}
+                tr("Unsaved work cannot be kept safe: {why}.", why=why), {tr("Save as…"): lambda: files.save_as(self)}
             )
             self._keep_timer.start()
         else:

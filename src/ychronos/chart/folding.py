@@ -382,13 +382,13 @@ def bar_words(song: Song, bar: int) -> str:
 
 def title(song: Song, sections: tuple[int, ...]) -> str:
     """The name of what is played, ``Verse ×2``."""
-    return song.sections[sections[0]].name + (f" ×{len(sections)}" if len(sections) > 1 else "")
+    return song.sections[sections[0]].title + (f" ×{len(sections)}" if len(sections) > 1 else "")
 
 
 def again_words(song: Song, parts: list[Part], part: Again) -> str:
     """``as the 1st time, but 7th bar: D``; bars are counted from the start of what is written."""
     other = parts[part.of].sections[max(0, part.time - 1)]
-    name, mine = song.sections[other].name, song.sections[part.sections[0]].name
+    name, mine = song.sections[other].title, song.sections[part.sections[0]].title
     bare = tr("the {ordinal} time", ordinal=ordinal(song.pass_number(other))) if name == mine else name
     text = tr("as {name}", name=bare)
     written = parts[part.of]
@@ -410,7 +410,7 @@ def leaving_words(song: Song, parts: list[Part]) -> str:
     """In plain words where it goes on after what one has gone back for: ``when played again: on to Ending``."""
     after = next((p for p in parts if not isinstance(p, Back) and p.coda), None)
     return (
-        tr("when played again: on to {name}", name=song.sections[after.sections[0]].name)
+        tr("when played again: on to {name}", name=song.sections[after.sections[0]].title)
         if after
         else tr("when played again: the end")
     )
@@ -419,13 +419,13 @@ def leaving_words(song: Song, parts: list[Part]) -> str:
 def back_words(song: Song, parts: list[Part], part: Back, plain: bool = False) -> str:
     """``D.S. al coda: again from Verse to Chorus, then on to the coda``; ``plain``: ``from Verse to Chorus as above, then
     Ending``."""
-    first, last = (song.sections[parts[k].sections[0]].name for k in (part.first, part.last))
+    first, last = (song.sections[parts[k].sections[0]].title for k in (part.first, part.last))
     on = parts.index(part) < len(parts) - 1
     which = tr("{first} to {last}", first=first, last=last) if first != last else first
     if plain:
         after = next((p for p in parts[parts.index(part) + 1 :] if not isinstance(p, Back)), None)
         bar = song.grid.number(song.section_bars(parts[part.first].sections[0])[0])
-        then = song.sections[after.sections[0]].name if after else tr("the end")
+        then = song.sections[after.sections[0]].title if after else tr("the end")
         return tr("{which} as above, from bar {bar} on, then {then}", which=which, bar=bar, then=then)
     return tr('D.S. al coda: again from the sign, {which}, then the coda', which=which) if on else tr('D.S. al fine: again from the sign, {which}, then the end', which=which)  # fmt: skip
 

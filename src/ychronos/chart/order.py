@@ -23,10 +23,10 @@ def order(song: Song) -> list[Step]:
     """The song's sections in order, those of one name in a row joined."""
     out: list[Step] = []
     for i, section in enumerate(song.sections):
-        if out and out[-1].name == section.name:
-            out[-1] = Step(section.name, (*out[-1].sections, i))
+        if out and out[-1].name == section.title:
+            out[-1] = Step(section.title, (*out[-1].sections, i))
         else:
-            out.append(Step(section.name, (i,)))
+            out.append(Step(section.title, (i,)))
     return out
 
 

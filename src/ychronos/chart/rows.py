@@ -142,9 +142,9 @@ def bar_clock(song: Song, bar: int) -> str:
 
 def section_title(song: Song, index: int) -> tuple[str, str]:
     """(name, "2nd time" or "" where the name comes only once)."""
-    name = song.sections[index].name
+    name, title = song.sections[index].name, song.sections[index].title
     which = tr("{ordinal} time", ordinal=ordinal(song.pass_number(index))) if song.passes(name) > 1 else ""
-    return name, ", ".join(filter(None, [which, early_words(song, index)]))
+    return title, ", ".join(filter(None, [which, early_words(song, index)]))
 
 
 def early_words(song: Song, index: int) -> str:

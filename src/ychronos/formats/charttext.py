@@ -18,7 +18,7 @@ from ..tongue import tr
 MOST_LINES, MOST_BARS, LONGEST_LINE = 4000, 4000, 4000
 _TIMES = re.compile(r"^[(\[]?\s*(?:[x×*]\s*(\d{1,2})|(\d{1,2})\s*[x×*])\s*[)\]]?$", re.IGNORECASE)
 _AT_END = re.compile(r"\s*[(\[]?\s*(?:[x×]\s*(\d{1,2})|(\d{1,2})\s*[x×])\s*[)\]]?\s*$", re.IGNORECASE)
-_CLOCK = re.compile(r"(?:\s*\(\d{1,2}\w\w time\))?(?:[\s,]+\d{1,2}:\d\d)*$")  # behind a section's name
+_CLOCK = re.compile(r"(?:\s*\(\d{1,2}(?:\w\w time|\. Mal)\))?(?:[\s,]+\d{1,2}:\d\d)*$")  # behind a section's name
 _BRACKET = re.compile(r"\[([^\]\n]{1,40})\]")
 _FIELD = re.compile(
     r"^\{?\s*(title|t|song|key|capo|artist|subtitle|st|by|tempo|time|meter)\s*(?:[:=]\s*|(?<=capo)\s+(?=\d))(.*?)\s*\}?$",
@@ -27,6 +27,7 @@ _FIELD = re.compile(
 _NAMES = (
     "intro", "verse", "strophe", "chorus", "refrain", "bridge", "pre-chorus", "prechorus", "pre chorus", "middle", "solo", "outro",
     "ending", "coda", "interlude", "instrumental", "riff", "turnaround", "tag", "hook", "part", "section", "break", "lead-in", "vamp", "end",
+    "vorrefrain", "zwischenspiel", "schluss", "teil", "lied", "vorlauf",
 )  # fmt: skip
 _ROMANS = {"i": 0, "ii": 2, "iii": 4, "iv": 5, "v": 7, "vi": 9, "vii": 11}
 _NUMBERS = {"1": 0, "2": 2, "3": 4, "4": 5, "5": 7, "6": 9, "7": 11}

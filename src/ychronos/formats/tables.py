@@ -28,7 +28,7 @@ def render_csv(song: Song) -> bytes:
         a, b = song.chord_range(i)
         bar = grid.bar_at(a)
         beat = float(a - grid.starts[bar]) + grid.bars[bar].first
-        section = song.sections[song.section_index(a)].name
+        section = song.sections[song.section_index(a)].title
         shape = song.shape_name(i, True) if not song.guitar.plain else ""
         cells = [
             f"{grid.clock(a):.3f}", f"{grid.clock(b):.3f}", str(grid.number(bar)), f"{beat:g}", section,

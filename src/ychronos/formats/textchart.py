@@ -126,7 +126,10 @@ def _body(song: Song, chart: Sequence[Line], cells: dict[int, str], options: Opt
         )
         for bar in line.bars if options.bass else ():
             if bar in basses:
-                lines.append(f"{'':<{endings}}  bass in bar {song.grid.number(bar)}: {bass_words(song, bar)}")
+                lines.append(
+                    " " * (endings + 2)
+                    + tr("bass in bar {number}: {notes}", number=song.grid.number(bar), notes=bass_words(song, bar))
+                )
         if riffs is not None:
             lines += [f"{'':<{endings}}  {words}" for words in _tab(song, line.bars, riffs)]
         here = replace(line, unwritten=(Unwritten("", line.bars, line.bars), *line.unwritten))

@@ -38,7 +38,7 @@ mark("half step down"), mark("whole step down"), mark("drop D"), mark("double dr
 mark("open E"), mark("open C"), mark("drop C"), mark("baritone"), mark("seven strings"), mark("bass")
 mark("bass, five strings"), mark("standard")
 HIGHEST_CAPO = 12
-SHOWS = ("sounding", "shapes", "both")
+SHOWS = (mark("sounding"), mark("shapes"), mark("both"))
 LEVEL_IDS = ("recorded", "standard", "no barre", "three fingers", "top strings")
 
 
@@ -172,7 +172,7 @@ def parse_strings(text: str) -> tuple[int, ...]:
     """
     text = " ".join(text.split())
     for name, strings in TUNINGS.items():
-        if name.lower() == text.lower():
+        if text.lower() in (name.lower(), tr(name).lower()):
             return strings
     notes: list[int] = []
     rest = text.replace(" ", "")

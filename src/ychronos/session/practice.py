@@ -180,7 +180,7 @@ class Practice:
         self.click = kind
         self.playing.apply_clicks()
         words = {"off": tr("No click"), "ones": tr("Click on ones"), "beats": tr("Click on beats")}
-        self.session.say(words.get(kind, "Click on beats and between"))
+        self.session.say(words.get(kind, tr("Click on beats and between")))
 
     def clicks(self) -> Clicks | None:
         """The ticks of the present grid, or None."""
@@ -359,7 +359,7 @@ class Practice:
                     "You have been listening for {played:.0f} minutes. Ears tire before one notices: a break, or a little softer, helps.",
                     played=self.played / 60,
                 ),
-                {"Never remind me": lambda: self.playing.remind_after(0)},
+                {tr("Never remind me"): lambda: self.playing.remind_after(0)},
             )
         drill = self.drill
         if drill is not None and player.rounds - self._rounds >= drill.every and self.speed < drill.last - 1e-6:

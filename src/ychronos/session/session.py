@@ -410,10 +410,10 @@ class Session:
         s = self.selection
         span = song.chords[self.chord_index]
         name = song.chord_name(self.chord_index)
-        state = "stated" if span.stated else tr("decided, {confidence:.0%} sure", confidence=span.confidence)
+        state = tr("stated") if span.stated else tr("decided, {confidence:.0%} sure", confidence=span.confidence)
         if span.unsure:
             state += tr(", marked unsure")
-        section = song.sections[song.section_index(s.caret)].name
+        section = song.sections[song.section_index(s.caret)].title
         bars = tr("{bars} selected, ", bars=bars_text(song.grid, s.first, s.last)) if s.many else ""
         return f"{section}, {bars}{song.grid.beat_name(s.caret)}: {name}, {state}"
 

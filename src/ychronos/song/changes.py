@@ -25,7 +25,7 @@ def beyond(before: Song, said: Song, after: Song) -> list[str]:
 def _place(song: Song, at: object) -> str:
     """``Verse 2, bar 9``."""
     index = song.section_index(at)  # type: ignore[arg-type]
-    name, times = song.sections[index].name, song.passes(song.sections[index].name)
+    name, times = song.sections[index].title, song.passes(song.sections[index].name)
     bar = song.grid.number(song.grid.bar_at(at))  # type: ignore[arg-type]
     return tr("{name}{word}, bar {bar}", name=name, word=f" {song.pass_number(index)}" if times > 1 else "", bar=bar)
 
@@ -103,8 +103,8 @@ def _keys(before: Song, after: Song) -> str:
 def _sections(before: Song, said: Song, after: Song) -> str:
     """Sections that begin elsewhere, or are called otherwise, without having been spoken of."""
     mapped = move(said.grid, after.grid)
-    old = {mapped.onto_line(s.start): s.name for s in said.sections}
-    new = {s.start: s.name for s in after.sections}
+    old = {mapped.onto_line(s.start): s.title for s in said.sections}
+    new = {s.start: s.title for s in after.sections}
     number = after.grid.number
     begun = [
         tr("{new} at bar {number}", new=new[x], number=number(after.grid.bar_at(x)))

@@ -70,9 +70,9 @@ def words(song: Song, doubt: Doubt) -> tuple[str, str]:
             text += tr("  marked")
         elif span.rivals:
             text += tr(" or {name}", name=song.name_of(span.rivals[0][0], span.start))
-        return text, f"{section.name}, {at}"
+        return text, f"{section.title}, {at}"
     if doubt.kind == "ring":
-        return tr("Does {chord} ring here?", chord=song.chord_name(doubt.index)), f"{section.name}, {at}"
+        return tr("Does {chord} ring here?", chord=song.chord_name(doubt.index)), f"{section.title}, {at}"
     if doubt.kind == "count":
         return tr(
             "{usual_meter} at {tempo:.0f}, or {rival}",
@@ -84,8 +84,8 @@ def words(song: Song, doubt: Doubt) -> tuple[str, str]:
         return tr("{key}, or another key", key=song.key_name(song.keys[doubt.index].key)), tr("from {at}", at=at)
     if doubt.kind == "section":
         bars = len(song.section_bars(doubt.index))
-        return tr("Does {name} begin here?", name=section.name), f"{at}, {plural(bars, 'bar', 'bars')}"
-    return tr("{name}, or called otherwise", name=section.name), tr("from {at}", at=at)
+        return tr("Does {name} begin here?", name=section.title), f"{at}, {plural(bars, 'bar', 'bars')}"
+    return tr("{name}, or called otherwise", name=section.title), tr("from {at}", at=at)
 
 
 def ways_out(doubt: Doubt) -> str:

@@ -124,7 +124,7 @@ class Grid:
         """``bar 5, beat 3`` or ``bar 5, after beat 3``."""
         index = self.bar_at(position)
         beat, rest = divmod(position - self.starts[index], 1)
-        word = "beat" if rest == 0 else tr("after beat")
+        word = tr("beat") if rest == 0 else tr("after beat")
         return tr(
             "bar {number}, {word} {beat}", number=self.number(index), word=word, beat=int(beat) + self.bars[index].first
         )

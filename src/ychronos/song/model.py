@@ -27,8 +27,8 @@ from ..theory.notation import SCHOOLS, key_text, note_text, plain_letters, write
 from ..theory.pitch import Note
 from ..theory.spelling import spell_in_line
 from ..tongue import tr
+from . import sectionnames, strumming
 from . import statements as said
-from . import strumming
 from .bassnotes import BassNote
 from .closing import Closing
 from .grid import Grid, Position
@@ -147,6 +147,11 @@ class Section:
     material_stated: bool = False
     named: bool = False
     sure: float = 1.0  # of the name
+
+    @property
+    def title(self) -> str:
+        """Its name as it is read."""
+        return sectionnames.said(self.name)
 
     @property
     def name_doubtful(self) -> bool:
@@ -575,7 +580,7 @@ def blank_song(title: str, recording: RecordingRef, grid: Grid) -> Song:
         grid=grid,
         chords=Track([ChordSpan(zero, NO_CHORD, 0.0)]),
         keys=Track([KeySpan(zero, Key(0), 0.0)]),
-        sections=Track([Section(zero, "Song")]),
+        sections=Track([Section(zero, sectionnames.SONG)]),
     )
 
 

@@ -21,7 +21,7 @@ from ..guitar.fretting import read_fretting
 from ..theory.chord import parse_harte
 from ..theory.key import parse_key
 from ..theory.meter import parse_meter
-from ..tongue import tr
+from ..tongue import mark, tr
 from .grid import Position
 from .linenotes import read_line_note
 from .noted import read_note
@@ -31,7 +31,7 @@ from .strumming import read_figure
 Statements = tuple["Statement", ...]
 
 
-ARTICULATIONS = ("strummed", "held", "stopped")  # played on; struck once and left to ring; cut short
+ARTICULATIONS = (mark("strummed"), mark("held"), mark("stopped"))  # played on; struck once and left to ring; cut short
 
 
 # ---------------------------------------------------------------- values as plain data, for files

@@ -67,9 +67,7 @@ def note_text(note: Note, school: str = "names") -> str:
 
 def key_text(key: Key, school: str = "names") -> str:
     """The name of a key in a school's note names."""
-    name = key.name()
-    tonic = key.note.name()
-    return note_text(key.note, school) + name.removeprefix(tonic)
+    return tr("{tonic} {mode}", tonic=note_text(key.note, school), mode=tr(key.mode))
 
 
 def plain_letters(text: str) -> str:

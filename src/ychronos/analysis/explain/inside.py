@@ -170,7 +170,7 @@ def _other_passes(song: Song, index: int) -> Sequence[str]:
             others.append(
                 tr(
                     "{name} {number} has {chord}",
-                    name=song.sections[section].name,
+                    name=song.sections[section].title,
                     number=number,
                     chord=song.chord_name(there),
                 )

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ...song.sectionnames import SONG
 from .. import net
 
 Floats = NDArray[np.float64]
@@ -167,7 +168,7 @@ def _shared(of_music: Mapping[str, Floats], times: Mapping[str, int]) -> dict[st
 def suggest(spans: Sequence[tuple[int, int]], letters: Sequence[str], level: Floats, busy: Floats) -> list[Suggested]:
     """Names of sections; a song of one section is called so."""
     if len(spans) < 2:
-        return [Suggested("Song", 0.5)] * len(spans)
+        return [Suggested(SONG, 0.5)] * len(spans)
     weights = net.weights("names")["weights"].astype(float)
     found = decide(features(spans, letters, level, busy), letters, weights)
     return [Suggested(NAMES[r] + (f" {chr(ord('A') + n)}" if 0 < n < 26 else ""), p) for r, n, p in found]

@@ -16,6 +16,7 @@ from dataclasses import dataclass, field, fields, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ...song.sectionnames import PART, SONG
 from ...theory.chord import Chord
 from ..attacks import rising
 from ..chords.chordnet import HarmonyEvidence
@@ -202,7 +203,7 @@ def _of_one(features: BarFeatures) -> Heard:
     harmony, sound = similarity(features)
     count = len(harmony)
     if count < 4:
-        return Heard((DecidedSection(0, count, "A", "Song", 0.5),), None, np.zeros(count))
+        return Heard((DecidedSection(0, count, "A", SONG, 0.5),), None, np.zeros(count))
     shared = features.chances @ features.chances.T
     odds = boundaries.log_odds(looked_at(features, harmony, sound, shared))
     begin = odds + BEGIN
@@ -291,7 +292,7 @@ def _called_again(heard: Heard, limits: list[int]) -> list[DecidedSection]:
             letter = _like(heard.repeats, span, {k: g for k, g in fitting.items() if g})
             letter = letter or next(x for x in (_letter(i) for i in range(1000)) if x not in used)
             first = next((s for s in heard.sections if s.first == span[0] and s.last < span[1]), None)
-            name = names.get(letter) or (first.name if first is not None else "Part " + letter)
+            name = names.get(letter) or (first.name if first is not None else PART + letter)
         used.add(letter)
         names.setdefault(letter, name)
         groups.setdefault(letter, []).append(span)

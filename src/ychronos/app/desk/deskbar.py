@@ -47,6 +47,10 @@ def _icon(playing: bool, colour: QColor) -> QIcon:
     return QIcon(pixmap)
 
 
+def _looping(text: str) -> str:
+    return tr("Loop: {text}", text=text) if text else tr("Loop")
+
+
 class Desk(QFrame):
     """See the module."""
 
@@ -75,7 +79,8 @@ class Desk(QFrame):
         self.time.setMinimumWidth(96)
         self.place.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.loop = self._button(tr("Loop"), tr("Play the selected bars round and round"), self.loop_pressed)
-        self.loop.setMinimumWidth(136)  # as its longest usual words need, so that nothing moves
+        usual = self.loop.fontMetrics().horizontalAdvance(_looping(tr("bars {one}–{two}", one=15, two=16)))
+        self.loop.setMinimumWidth(usual + 26)  # as its longest usual words need, so that nothing moves
         self.click = self._button(tr("Click"), tr("Tick the beats and ones under the record"), self.click_pressed)
         self.ab = self._button("A/B", tr("From the record to the chart at the same place, and back"), self.ab_pressed)
         self.more = self._button(
@@ -91,8 +96,8 @@ class Desk(QFrame):
         for mode, words in MODES.items():
             self.ear.addItem(words[4:] if words.startswith("the ") else words, mode)
         self.ear.activated.connect(lambda i: self.ear_chosen.emit(str(self.ear.itemData(i))))
-        self.speed_words, self.balance_words = label("speed", quiet=True), label(tr("record and chart"), quiet=True)
-        self.level_words, self.ear_words = label("level", quiet=True), label("hear", quiet=True)
+        self.speed_words, self.balance_words = label(tr("speed"), quiet=True), label(tr("record and chart"), quiet=True)
+        self.level_words, self.ear_words = label(tr("level"), quiet=True), label(tr("hear"), quiet=True)
         self.output = QLabel("")
         self.output.setProperty("doubt", True)
         self.output.setAccessibleName(tr("Sound output"))
@@ -188,15 +193,15 @@ class Desk(QFrame):
             slider.blockSignals(False)
         words = tr("speed {speed:.0%}", speed=practice.speed)
         if practice.cents:
-            words += f" · {practice.pitch_words().removeprefix('pitch ')}"
+            words += f" · {practice.pitch_words().removeprefix(tr('pitch '))}"
         self.speed_words.setText(words)
         self.speed.setToolTip(f"{words}, {practice.pitch_words()}")
         self.ear.setCurrentIndex(list(MODES).index(practice.ear))
         self.ab.setChecked(practice.balance >= 1)
         self.click.setChecked(practice.click != "off")
-        self.click.setText({"ones": tr("Click: ones"), "between": tr("Click: all")}.get(practice.click, "Click"))
+        self.click.setText({"ones": tr("Click: ones"), "between": tr("Click: all")}.get(practice.click, tr("Click")))
         shares = {-1.0: tr("record alone"), 0.0: tr("record and chart"), 1.0: tr("chart alone")}
-        self.balance_words.setText(shares.get(practice.balance, "record and chart"))
+        self.balance_words.setText(shares.get(practice.balance, tr("record and chart")))
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -223,7 +228,7 @@ class Desk(QFrame):
     def set_loop(self, text: str) -> None:
         """``text`` says what is looped, "" for nothing."""
         self.loop.setChecked(bool(text))
-        self.loop.setText(tr("Loop: {text}", text=text) if text else tr("Loop"))
+        self.loop.setText(_looping(text))
 
     def set_level_words(self, lifted: bool) -> None:
-        self.level_words.setText(tr("level, cap lifted") if lifted else "level")
+        self.level_words.setText(tr("level, cap lifted") if lifted else tr("level"))

@@ -17,7 +17,12 @@ from ...session.practice import CLICKS, Drill, Practice
 from ...tongue import tr
 from ..labels import label
 
-CLICK_WORDS = {"off": "none", "ones": "ones", "beats": "beats", "between": tr("beats and what lies between")}
+CLICK_WORDS = {
+    "off": tr("none"),
+    "ones": tr("ones"),
+    "beats": tr("beats"),
+    "between": tr("beats and what lies between"),
+}
 
 
 def _spin(low: int, high: int, value: int, suffix: str, name: str, special: str = "") -> QSpinBox:

@@ -145,7 +145,7 @@ class FigureDialog(Ask):
         self.tap.pressed.connect(self.tapped)
         self.said = label("")
         row = QHBoxLayout()
-        for part in (self.hear, label("speed"), self.slow, self.tap, self.said):
+        for part in (self.hear, label(tr("speed")), self.slow, self.tap, self.said):
             row.addWidget(part)
         row.addStretch()
         layout = self.layout()

@@ -227,7 +227,7 @@ class FretboardDialog(QDialog):
         self.reach_ = QComboBox()
         self.reach_.setAccessibleName(tr("Where it is to be held so"))
         for where in WHERE:
-            self.reach_.addItem(tr("hold it so {where}", where=where), where)
+            self.reach_.addItem(tr("hold it so {where}", where=tr(where)), where)
         self.list = QListWidget()
         self.list.setFont(theme.serif(13))
         self.list.setAccessibleName(tr("What it can be called, the plainest first"))

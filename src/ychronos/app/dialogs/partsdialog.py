@@ -19,10 +19,11 @@ from ...analysis.evidence import Evidence
 from ...analysis.explain.inside import Inside, look_at
 from ...song.model import Song
 from ...theory.chord import Chord
-from ...tongue import tr
+from ...tongue import mark, tr
 from ..labels import label
 
 # Qualities in words, and the colours that each can have, as (word, name of the quality with it).
+mark("no third")  # the others are named as their triads
 COLOURS: dict[str, tuple[tuple[str, str], ...]] = {
     "major": ((tr("plain"), "maj"), ("6", "6"), ("maj7", "maj7"), ("7", "7"), ("add9", "add9"), ("9", "9"), ("maj9", "maj9"), ("6/9", "69"), ("11", "11"), ("13", "13"), ("7♭9", "7b9"), ("7♯9", "7#9"), ("7♯11", "7#11")),
     "minor": ((tr("plain"), "min"), ("6", "min6"), ("7", "min7"), ("maj7", "minmaj7"), ("add9", "minadd9"), ("9", "min9"), ("11", "min11"), ("13", "min13")),
@@ -63,7 +64,7 @@ class PartsDialog(QDialog):
             group.idClicked.connect(self._changed)
         qualities = QHBoxLayout()
         for i, kind in enumerate(COLOURS):
-            button = QPushButton(kind)
+            button = QPushButton(tr(kind))
             button.setCheckable(True)
             self.quality.addButton(button, i)
             qualities.addWidget(button)
@@ -102,7 +103,7 @@ class PartsDialog(QDialog):
             note = (key.tonic + i) % 12
             text = self.song.shown_note(self.position, note)
             button = QPushButton(text)
-            if what == "Bass" and self.seen is not None and self.seen.bass[note] >= 0.05:
+            if what == tr("Bass") and self.seen is not None and self.seen.bass[note] >= 0.05:
                 button.setText(f"{text}\n{self.seen.bass[note]:.0%}")
                 button.setToolTip(tr("{text} is in the bass with {bass:.0%}", text=text, bass=self.seen.bass[note]))
             button.setCheckable(True)

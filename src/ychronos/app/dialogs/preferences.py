@@ -99,7 +99,11 @@ class PreferencesDialog(QDialog):
 
         self._head(form, tr("Paper"))
         self.paper = self._choice(
-            form, tr("Paper"), [(p, p) for p in PAPERS], wishes.paper.size, lambda v: wishes.set("size", v)
+            form,
+            tr("Paper"),
+            [(p if p != "tablet" else tr("Tablet"), p) for p in PAPERS],
+            wishes.paper.size,
+            lambda v: wishes.set("size", v),
         )
 
         self.keys = QPushButton(tr("Keys…"))

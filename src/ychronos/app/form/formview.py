@@ -596,7 +596,7 @@ class FormView(QWidget):
         self.found = made.all() if made is not None else []
         self.list.clear()
         for found in self.found:
-            name = song.sections[found.section].name
+            name = song.sections[found.section].title
             sure = tr(", {sure:.0%} sure", sure=found.sure) if found.sure < 0.995 else ""
             item = QListWidgetItem(f"{found.words}\n{name} {song.pass_number(found.section)}{sure}")
             item.setToolTip(found.words)

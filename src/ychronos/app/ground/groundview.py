@@ -268,7 +268,7 @@ class TimeView(TimeAxis):
             painter.setPen(QPen(self.theme.colour("ink"), 1.2))
             painter.drawLine(QPointF(a, area.top()), QPointF(a, area.top() + 16))
             painter.setPen(self.theme.colour("ink"))
-            text = metrics.elidedText(section.name, Qt.TextElideMode.ElideRight, max(0.0, b - a - 8))
+            text = metrics.elidedText(section.title, Qt.TextElideMode.ElideRight, max(0.0, b - a - 8))
             painter.drawText(QPointF(a + 5, area.top() + 13), text)
         painter.setPen(self.theme.colour("faded"))
         length = self._length()

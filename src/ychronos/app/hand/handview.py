@@ -137,7 +137,7 @@ class HandView(QWidget):
         self.where = QComboBox()
         self.where.setAccessibleName(tr("Where it is to be held so"))
         for where in WHERE:
-            self.where.addItem(where, where)
+            self.where.addItem(tr(where), where)
         self.wish = QComboBox()
         self.wish.setAccessibleName(tr("A note that shall be on top or lowest"))
         self.wish.activated.connect(lambda _: self._show_ways(new=False))

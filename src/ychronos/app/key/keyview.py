@@ -151,7 +151,7 @@ class KeyLanes(TimeAxis):
         for section, a, b in zip(song.sections, edges, edges[1:], strict=False):
             p.setPen(QPen(t.colour("ink"), 1.2))
             p.drawLine(QPointF(a, top + 14), QPointF(a, top + 28))
-            text = metrics.elidedText(section.name, Qt.TextElideMode.ElideRight, max(0.0, b - a - 8))
+            text = metrics.elidedText(section.title, Qt.TextElideMode.ElideRight, max(0.0, b - a - 8))
             p.drawText(QPointF(a + 5, top + 26), text)
         p.setPen(t.colour("faded"))
         first, last = self.times()
@@ -301,7 +301,9 @@ class KeyView(QWidget):
             item = QListWidgetItem(f"{song.chord_name(index)}   {reading.numeral}\n{reading.words}")
             item.setToolTip(f"{where}: {reading.words}")
             self.list.addItem(item)
-        self.count.setText({0: tr("every chord belongs"), 1: tr("1 chord")}.get(len(found), f"{len(found)} chords"))
+        self.count.setText(
+            {0: tr("every chord belongs"), 1: tr("1 chord")}.get(len(found), tr("{count} chords", count=len(found)))
+        )
         self.list.setVisible(bool(found))
         self.lanes.update()
         self._show_cards()

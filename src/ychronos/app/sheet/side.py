@@ -156,7 +156,7 @@ class Side(QFrame):
         if not song.guitar.plain and not span.chord.is_none:
             sounds = song.guitar.show == "shapes"
             name = song.sounding_name(index) if sounds else song.shape_name(index)
-            words += f" · {tr('sounds as') if sounds else 'shape'} {name}"
+            words += f" · {tr('sounds as') if sounds else tr('shape')} {name}"
         self.state.setText(words)
         if span.articulation != "strummed":
             self.state.setText(f"{self.state.text()} · {RINGS[span.articulation]}")

@@ -62,7 +62,7 @@ def set_meter(session: Session) -> None:
     number = grid.number
     here = bars_text(grid, s.first, s.last) if s.many else tr("this bar only, {number}", number=number(s.first))
     on = tr("from here to bar {number}, as long as it is in {now}", number=number(end), now=now)
-    reaches = {here: (s.first, s.last), on: (s.first, max(s.last, end)), "the whole song": (0, len(grid.bars) - 1)}
+    reaches = {here: (s.first, s.last), on: (s.first, max(s.last, end)), tr("the whole song"): (0, len(grid.bars) - 1)}
     order = list(reaches) if s.many else list(reversed(reaches))
     names = [str(now), *(m for m in METERS if m != str(now))]
     answer = session.asks.with_reach(tr("Meter"), tr("Which meter?"), names, order)

@@ -19,12 +19,16 @@ def reaches(song: Song, session: Session) -> dict[str, list[int]]:
     section = song.section_of_bar(s.first)
     here = list(song.section_bars(section))
     every = [b for i in same_material(song, section) for b in song.section_bars(i)]
-    name = song.sections[section].name
-    out = {f"the {s.last - s.first + 1} selected bars": list(range(s.first, s.last + 1))} if s.last > s.first else {}
-    out[f"this time of {name}"] = here
+    name = song.sections[section].title
+    out = (
+        {tr("the {count} selected bars", count=s.last - s.first + 1): list(range(s.first, s.last + 1))}
+        if s.last > s.first
+        else {}
+    )
+    out[tr("this time of {name}", name=name)] = here
     if len(every) > len(here):
-        out[f"{name}, every time"] = every
-    out[f"bar {song.grid.number(s.first)} only"] = [s.first]
+        out[tr("{name}, every time", name=name)] = every
+    out[tr("bar {number} only", number=song.grid.number(s.first))] = [s.first]
     return out
 
 

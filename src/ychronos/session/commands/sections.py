@@ -8,6 +8,7 @@ from ...song import edits
 from ...song.alignment import other_musics, same_material
 from ...song.merge import called_alike
 from ...song.model import Song
+from ...song.sectionnames import INSTRUMENTAL, USUAL, kept, said
 from ...song.sung import MOSTLY, nobody_sings, share
 from ...tongue import tr
 from ..session import Session
@@ -30,7 +31,7 @@ def same_as(session: Session, section: int) -> None:
     if song is None:
         return
     choices: dict[str, tuple[int | None, bool]] = {_place(song, i): (i, True) for i in other_musics(song, section)}
-    choices["music of its own"] = (None, True)
+    choices[tr("music of its own")] = (None, True)
     twins = [i for i in same_material(song, section) if i != section]
     choices |= {tr("not the same as {place}", place=_place(song, i)): (i, False) for i in twins}
     name = session.asks.choice(tr("The same as"), tr("{place} is", place=_place(song, section)), [*choices])
@@ -41,7 +42,7 @@ def same_as(session: Session, section: int) -> None:
 
 def _place(song: Song, section: int) -> str:
     found = song.sections[section]
-    return tr("{name} at bar {number}", name=found.name, number=song.grid.number(song.grid.bar_at(found.start)))
+    return tr("{name} at bar {number}", name=found.title, number=song.grid.number(song.grid.bar_at(found.start)))
 
 
 def same_here(session: Session) -> None:
@@ -62,23 +63,6 @@ def sung_or_not(session: Session) -> None:
     session.edit(lambda s: edits.state_sung(s, s.section_index(session.selection.caret), sings))
 
 
-INSTRUMENTAL = "Instrumental"
-SECTION_NAMES = (
-    "Intro",
-    "Verse",
-    "Pre-chorus",
-    "Chorus",
-    "Bridge",
-    "Break",
-    "Solo",
-    "Interlude",
-    INSTRUMENTAL,
-    "Tag",
-    "Ending",
-    "Outro",
-)
-
-
 def rename_section(session: Session) -> None:
     """Ask what the section at the caret is called, and whether that is so every time its music comes."""
     song = session.song
@@ -87,7 +71,7 @@ def rename_section(session: Session) -> None:
     index = song.section_index(session.selection.caret)
     here = song.sections[index]
     likely = [INSTRUMENTAL] if nobody_sings(song, index) else []
-    known = list(dict.fromkeys([here.name, *likely, *(s.name for s in song.sections), *SECTION_NAMES]))
+    known = list(dict.fromkeys(map(said, [here.name, *likely, *(s.name for s in song.sections), *USUAL])))
     times = len(called_alike(song.sections, here))
     reaches = (
         tr("all {times} times", times=times),
@@ -98,7 +82,7 @@ def rename_section(session: Session) -> None:
     )
     if answer is not None:
         name, reach = answer
-        session.edit(lambda s: edits.rename_section(s, index, name, reach == 0), decide="chords")
+        session.edit(lambda s: edits.rename_section(s, index, kept(name), reach == 0), decide="chords")
 
 
 def begin_section(session: Session) -> None:

@@ -108,7 +108,7 @@ def write_in_key(session: Session) -> bool:
     names: dict[str, int] = {}
     for moved in sorted(range(-5, 7), key=lambda m: (m != song.guitar.moved, m)):
         written = song.guitar.key_moved(key, moved).name()
-        names[written if moved else f"{written}, as it sounds"] = moved
+        names[written if moved else tr("{key}, as it sounds", key=written)] = moved
     chosen = session.asks.choice(
         tr("Another key"),
         tr("The record is in {name}. Write the chart, names and shapes together, in:", name=key.name()),

@@ -160,7 +160,7 @@ def articulate(song: Song, index: int, articulation: str) -> Edited:
         "{chord} at {beat} is {articulation}",
         chord=song.chord_name(index),
         beat=song.grid.beat_name(start),
-        articulation=articulation,
+        articulation=tr(articulation),
     )
     return told(replace(song, statements=statements), words, new)
 

@@ -91,7 +91,7 @@ def set_notation(song: Song, school: str) -> Edited:
 
 def set_guitar(song: Song, setup: GuitarSetup) -> Edited:
     return replace(song, guitar=setup), tr(
-        "guitar: {describe}, {show} shown", describe=setup.describe(), show=setup.show
+        "guitar: {describe}, {show} shown", describe=setup.describe(), show=tr(setup.show)
     )
 
 

@@ -6,6 +6,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from ...tongue import tr
+from .. import sectionnames
 from .. import statements as said
 from ..grid import Position
 from ..merge import beside, called_alike, free_letter
@@ -18,7 +19,7 @@ from .common import Edited, EditError, told
 def section_place(song: Song, index: int) -> str:
     """``“Verse” at bar 9``."""
     section = song.sections[index]
-    return tr("“{name}” at bar {number}", name=section.name, number=song.grid.number(song.grid.bar_at(section.start)))
+    return tr("“{name}” at bar {number}", name=section.title, number=song.grid.number(song.grid.bar_at(section.start)))
 
 
 def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -> Edited:
@@ -36,7 +37,7 @@ def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -
     # the newest name of this music holds, also where an older one was given at another pass
     gone = [s for s in said.of(song.statements, "music name", "pass name")
             if s.at == here.start or (s.kind == "music name" and song.sections.at(s.at).start in starts)]  # fmt: skip
-    words = tr("“{name}” is now “{name2}”", name=here.name, name2=name) + (
+    words = tr("“{name}” is now “{name2}”", name=here.title, name2=sectionnames.said(name)) + (
         tr(", all {count} times", count=len(twins)) if len(twins) > 1 else ""
     )
     begins = [Statement("section", s.start) for s in twins if s.start]
@@ -62,7 +63,7 @@ def start_section(song: Song, at: Position, name: str = "") -> Edited:
         if song.sections[index].stated or at == 0:
             raise EditError(tr("A section begins here already."))
         more = [Statement("pass name", at, value=name)] if name else []  # it was found, and now it is sure
-        words = tr("“{name}” does begin at {beat}", name=song.sections[index].name, beat=grid.beat_name(at))
+        words = tr("“{name}” does begin at {beat}", name=song.sections[index].title, beat=grid.beat_name(at))
         return told(song, words, Statement("section", at), *more)
     if not 0 < at < grid.end:
         raise EditError(tr("A section begins within the song."))
@@ -72,7 +73,7 @@ def start_section(song: Song, at: Position, name: str = "") -> Edited:
     letter = free_letter({s.material for s in song.sections})
     cut = song.sections[index]
     if not beside(grid, at, (s.start for s in song.sections if not s.stated)):
-        begun = replace(cut, start=at, name=f"Part {letter}", material=letter)
+        begun = replace(cut, start=at, name=sectionnames.PART + letter, material=letter)
         song = replace(song, sections=Track([*song.sections[: index + 1], begun, *song.sections[index + 1 :]]))
     if name:
         new.append(Statement("pass name", at, value=name))
@@ -93,7 +94,7 @@ def join_section(song: Song, index: int) -> Edited:
     before = song.sections[index - 1].start
     about = ("section", "pass name", "music name", "same", "not same")
     gone = [s for s in said.of(song.statements, *about) if s.at == start]
-    words = tr("“{name}” joined to what comes before", name=song.sections[index].name)
+    words = tr("“{name}” joined to what comes before", name=song.sections[index].title)
     return told(song, words, Statement("one section", before, end), gone=gone)
 
 
@@ -105,7 +106,7 @@ def move_section(song: Song, index: int, at: Position) -> Edited:
     before = song.sections[index - 1].start
     if not before < at < end:
         raise EditError(tr("A section cannot begin beyond its neighbours; join them first."))
-    name = song.sections[index].name
+    name = song.sections[index].title
     statements = tuple(
         replace(s, at=at) if s.at == old and s.kind in ("section", "pass name", "music name", "same", "not same")
         else replace(s, value=at) if s.kind in ("same", "not same") and s.value == old
@@ -137,14 +138,14 @@ def state_material(song: Song, index: int, like: int | None, positive: bool = Tr
     if not positive:
         gone = [s for s in here if s.kind == "same" or s.at == other.start]
         words = tr(
-            "{section_place} is not the same as “{name}”", section_place=section_place(song, index), name=other.name
+            "{section_place} is not the same as “{name}”", section_place=section_place(song, index), name=other.title
         )
         return told(song, words, *begins, Statement("not same", section.start, value=other.start), gone=gone)
     # names given to this section by itself go; it is called as the other one is
     here += [s for s in said.of(song.statements, "music name", "pass name") if s.at == section.start]
     if like:
         begins.append(Statement("section", other.start))
-    words = tr("“{name}” is the same as “{name2}”", name=section.name, name2=other.name)
+    words = tr("“{name}” is the same as “{name2}”", name=section.title, name2=other.title)
     called = Track(replace(x, name=other.name) if i == index else x for i, x in enumerate(song.sections))
     song = replace(song, sections=called)
     return told(song, words, *begins, Statement("same", section.start, value=other.start), gone=here)
