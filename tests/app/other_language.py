@@ -35,7 +35,7 @@ if LANGUAGE == "brackets":
 else:
     tongue.speak(LANGUAGE)
 
-from PySide6.QtGui import QAction  # noqa: E402
+from PySide6.QtGui import QAction, QPainter  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QSizePolicy, QWidget  # noqa: E402
 
@@ -55,7 +55,8 @@ from ychronos.formats import textchart  # noqa: E402
 from ychronos.session.commands import figuring  # noqa: E402
 from ychronos.song.titles import title_of  # noqa: E402
 
-SONGS = [re.escape(title_of(p)) for p in demo_songs()]
+TITLES = [title_of(p) for p in demo_songs()]
+SONGS = [re.escape(title) for title in TITLES]
 KEYS = r"\b(Ctrl|Shift|Alt|Space|Del|Ins|Return|Backspace|Left|Right|Up|Down|F\d+)\b"
 CHORD = r"\(?\b[A-G][♭♯b#]?(maj|min|m|dim|aug|sus|add)*\d*(\(?(add|maj|sus)\d*\)?)*(/[A-G][♭♯]?)?(?![A-Za-z])"
 
@@ -64,7 +65,7 @@ def outside(text: str) -> str:
     """What of a text was not said in the language: without names of chords, keys, files and the song."""
     before = ""
     while before != text:
-        before, text = text, re.sub(r"⟦[^⟦⟧]*⟧", "", text)
+        before, text = text, re.sub(r"⟦[^⟦⟧]*(⟧|…$)", "", text)  # or cut off where there was no more room
     for known in (
         r"<[^>]*>",
         KEYS,
@@ -73,6 +74,8 @@ def outside(text: str) -> str:
         r"\S*/\S*",
         "Ychronos",
         *SONGS,
+        *(re.escape(title[:k]) + "…" for title in TITLES for k in range(3, len(title))),
+        r"[♭♯]?\b[ivIV]+\b",
     ):
         text = re.sub(known, "", text)
     return text if re.search("[A-Za-z]{3}", text) else ""
@@ -91,6 +94,20 @@ def texts_of(widget: QWidget) -> list[str]:
     return out
 
 
+PAINTED: set[str] = set()
+
+
+def listen_to_painting() -> None:
+    """Keep what is painted as well."""
+    paint = QPainter.drawText
+
+    def heard(self: QPainter, *args: object) -> object:
+        PAINTED.update(a for a in args if isinstance(a, str))
+        return paint(self, *args)
+
+    QPainter.drawText = heard  # type: ignore[method-assign, assignment]
+
+
 def narrow(top: QWidget) -> list[str]:
     """Buttons and labels that have less room than their words need."""
     out = []
@@ -107,6 +124,7 @@ def narrow(top: QWidget) -> list[str]:
 
 def main() -> int:
     start.make_app([])
+    listen_to_painting()
     with TemporaryDirectory() as folder:
         w = Window(Settings(Path(folder) / "settings.ini"), ManualOutput())
         w.show()
@@ -134,6 +152,7 @@ def main() -> int:
             sizes[str(top) if isinstance(top, str) else type(top).__name__] = (shown.width(), shown.height())
             if shown is not w:
                 shown.close()
+        said |= PAINTED
         found = {
             "menus": [a.text().replace("&", "") for a in w.menuBar().actions()],
             "outside": sorted({t for text in said if (t := outside(text))}),

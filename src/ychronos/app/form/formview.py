@@ -321,7 +321,7 @@ class PassTable(QWidget):
         left = 96.0
         wide = (self.width() - left - 8) / max(1, len(columns))
         row = min(ROW, (self.height() - HEAD) / max(1, len(self.passes)))
-        name = song.sections[self.passes[0].section].name
+        name = song.sections[self.passes[0].section].title
         p.setFont(t.serif(14, bold=True))
         p.setPen(t.colour("ink"))
         p.drawText(
@@ -348,7 +348,7 @@ class PassTable(QWidget):
                     if twin is not None:
                         p.setPen(QPen(t.colour("doubt" if twin in gone else "edge"), 1, Qt.PenStyle.DashLine))
                         p.drawRect(box)
-                        p.drawText(box, Qt.AlignmentFlag.AlignCenter, "missing" if wide > 60 else "–")
+                        p.drawText(box, Qt.AlignmentFlag.AlignCenter, tr("missing") if wide > 60 else "–")
                     continue
                 self._cell(p, song, bar, box, marked.get(bar), found.model)
                 self._cells.append((box, bar))
