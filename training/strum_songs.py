@@ -4,7 +4,7 @@
 
 Writes NAME.npz with log bands, notes and the truth, as ``fit_strokes.py`` and ``fit_bass.py`` read them. Harmony, form and sound are the song maker's random
 ones; what is widened is what the guitar plays and beside whom. Seeds: fitting 800000.., trials 801000.., reports 802000..; those from 805000 on pluck more, those from 815000 on often have
-keys and no guitar at all.
+keys and no guitar at all, those from 830000 on mute more strokes.
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ from ychronos.analysis import spectra
 from ychronos.analysis.chords import chordnet, notes
 
 RATE = 22050
-PICKY, KEYED = 805000, 815000  # seeds from here on
+PICKY, KEYED, MUTING = 805000, 815000, 830000  # seeds from here on
 BUSY = (
     "on",
     "4:xxxx",
@@ -43,7 +43,7 @@ EIGHTHS = {"4/4": 8, "3/4": 6, "6/8": 6, "12/8": 12, "7/8": 7, "5/4": 10}
 KINDS = ("alone", "sung", "bass", "drums", "drums", "band", "band", "none", "picked")
 
 
-def figure(rng: np.random.Generator, meter: str, dense: bool) -> str:
+def figure(rng: np.random.Generator, meter: str, dense: bool, muted: float = 0.07) -> str:
     """A figure as a hand would move: down on the swing's down, up on its up, some strokes left out."""
     count = EIGHTHS[meter]
     busy = rng.uniform(0.45, 0.95)
@@ -60,7 +60,7 @@ def figure(rng: np.random.Generator, meter: str, dense: bool) -> str:
     for k, (slot, kept) in enumerate(zip(slots, keep, strict=True)):
         if not kept:
             out.append("-")
-        elif rng.random() < 0.07:
+        elif rng.random() < muted:
             out.append("x")
         else:
             loud = rng.random() < (0.7 if k == 0 or k == len(slots) // 2 else 0.25)
@@ -76,7 +76,8 @@ def spec_of(seed: int, short: bool = False) -> tuple[dict, str]:
     meter = spec["meter"]
     band = [p for p in spec["band"] if p["role"] != "guitar"]
     guitars = [p for p in spec["band"] if p["role"] == "guitar"] or [{"role": "guitar", "name": "guitar", "level": 84}]
-    main, quiet = figure(rng, meter, rng.random() < 0.35), figure(rng, meter, rng.random() < 0.2)
+    muted = 0.07 if seed < MUTING else 0.18
+    main, quiet = (figure(rng, meter, rng.random() < dense, muted) for dense in (0.35, 0.2))
     if rng.random() < 0.4:  # figures of the song maker's own, which also mix strums and plucked strings
         main = str(rng.choice(STRUMS[meter]))
     if seed >= KEYED:
@@ -159,6 +160,7 @@ def main() -> None:
             stroke=[s["time"] for s in play["strums"]],
             strength=[s["strength"] for s in play["strums"]],
             up=[s["dir"] == "U" for s in play["strums"]],
+            muted=[s["muted"] for s in play["strums"]],
             notes=notes.activations(pitch).astype(np.float16),
             bass_heard=np.maximum(chordnet.run(pitch).bass, -30).astype(np.float16),
             label=[r["value"] for r in chords],

@@ -89,6 +89,7 @@ def test_a_chart_written_in_german_is_read_again_as_the_english_one_is() -> None
     german_, english = window_in("de")["chart"], window_in("brackets")["chart"].replace("⟦", "").replace("⟧", "")
     assert "Strophe (1. Mal)" in german_ and "Anschläge ab Takt 13" in german_
     one, two = charttext.read_text(german_), charttext.read_text(english)
+    assert len(two.bars) == 43 and not two.unread, "all of it, also what is only named again and comes between beats"
     assert [b.chords for b in one.bars] == [b.chords for b in two.bars]
     named = {"Strophe": "Verse", "Refrain": "Chorus", "Schluss": "Ending"}
     assert [named.get(b.section, b.section) for b in one.bars] == [b.section for b in two.bars]

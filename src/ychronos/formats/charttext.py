@@ -18,7 +18,12 @@ from ..tongue import tr
 MOST_LINES, MOST_BARS, LONGEST_LINE = 4000, 4000, 4000
 _TIMES = re.compile(r"^[(\[]?\s*(?:[x×*]\s*(\d{1,2})|(\d{1,2})\s*[x×*])\s*[)\]]?$", re.IGNORECASE)
 _AT_END = re.compile(r"\s*[(\[]?\s*(?:[x×]\s*(\d{1,2})|(\d{1,2})\s*[x×])\s*[)\]]?\s*$", re.IGNORECASE)
-_CLOCK = re.compile(r"(?:\s*\(\d{1,2}(?:\w\w time|\. Mal)\))?(?:[\s,]+\d{1,2}:\d\d)*$")  # behind a section's name
+# behind a section's name: which time it is, the clock, and that it is as before, as our own charts have it
+_CLOCK = re.compile(
+    r"(?:\s*\(\d{1,2}(?:\w\w time|\. Mal)\))?(?:[\s,]+\d{1,2}:\d\d)*(?:\s+(?:as the \d{1,2}\w\w time|wie beim \d{1,2}\. Mal))?$"
+)
+_AFTER_THE_BEAT = "&"  # as our own charts write a chord between two beats: ``. . .&G``
+_HELD = "◊•"  # behind a chord: it rings, it is cut short
 _BRACKET = re.compile(r"\[([^\]\n]{1,40})\]")
 _FIELD = re.compile(
     r"^\{?\s*(title|t|song|key|capo|artist|subtitle|st|by|tempo|time|meter)\s*(?:[:=]\s*|(?<=capo)\s+(?=\d))(.*?)\s*\}?$",
@@ -41,7 +46,7 @@ class ChartError(ValueError):
 
 def read_chord(token: str, numbers: bool = False) -> Chord | None:
     """A chord as people write it in charts, or None; with ``numbers`` also numbers and Roman numerals, in C."""
-    text = token.strip("*~!?,;:").strip()
+    text = token.strip("*~!?,;:").rstrip(_HELD).strip()
     if text.startswith("(") and text.endswith(")"):
         text = text[1:-1]
     text = text.rstrip("…").replace("’", "").rstrip("'")
@@ -158,7 +163,7 @@ def _bars_of(line: str, numbers: bool) -> tuple[list[tuple[tuple[Fraction, Chord
             continue
         tokens: list[Chord | None] = []
         twice = 1
-        for token in piece.split():
+        for token in _in_halves(piece.split()):
             count_here = _TIMES.match(token)
             if count_here:
                 twice = min(32, int(count_here.group(1) or count_here.group(2)))
@@ -187,6 +192,17 @@ def _bars_of(line: str, numbers: bool) -> tuple[list[tuple[tuple[Fraction, Chord
     if label.strip() and not _is_name(label + ":"):
         strange.insert(0, label.strip())
     return (bars, strange) if any(bars) else None
+
+
+def _in_halves(tokens: list[str]) -> list[str]:
+    """The tokens of a bar in half beats where a chord comes between beats, else as they are: ``G . .&C`` is ``G . . . . C``."""
+    if not any(_AFTER_THE_BEAT in token for token in tokens):
+        return tokens
+    return [
+        part or "."
+        for token in tokens
+        for part in (token.split(_AFTER_THE_BEAT, 1) if _AFTER_THE_BEAT in token else (token, "."))
+    ]
 
 
 def _row(line: str, numbers: bool) -> list[Chord] | None:
