@@ -157,6 +157,7 @@ def arguments(words: str | None) -> argparse.Namespace:
     parser.add_argument("folders", type=Path, nargs="+")
     parser.add_argument("--steps", type=int, default=6000)
     parser.add_argument("--trial", type=Path, action="append", default=[])
+    parser.add_argument("--folds", type=int, default=0, help="of the net that tells muted strokes")
     parser.add_argument("--out", type=Path, required=True)
     return parser.parse_args()
 

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ychronos.analysis.evidence import Evidence
-from ychronos.analysis.hands import claims, strokes
+from ychronos.analysis.hands import claims, muted, strokes
 from ychronos.analysis.lines import bassline
 from ychronos.song.bassnotes import HIGH, LOW, BassNote, between
 from ychronos.song.model import Song
@@ -28,14 +28,15 @@ def steady(bars: int = 8, tempo: float = 120.0, swing: float = 0.5) -> strokes.S
 
 
 def struck_bands(found: strokes.Slots, figure: str, seconds: float) -> np.ndarray:
-    """Bands in which a figure of sixteenths is struck over and over."""
+    """Bands in which a figure of sixteenths is struck over and over; at an x it is muted: soft and short."""
     rng = np.random.default_rng(3)
     bands = 0.05 + 0.01 * rng.random((int(seconds * strokes.BAND_RATE), 60))
     for at, index in zip(found.time, found.index, strict=True):
         if figure[index] != "-":
             first = round(at * strokes.BAND_RATE)
+            loud, lasts = (1.2, 0.3) if figure[index] == "x" else (4, 0.75)
             for k in range(8):
-                bands[first + k] += 4 * 0.75**k
+                bands[first + k] += loud * lasts**k
     return bands.astype(np.float32)
 
 
@@ -143,6 +144,32 @@ def test_what_is_heard_plainly_goes_before_the_swing() -> None:
     up = np.array([0.2, 0.7, 0.4, 0.3, 0.6])
     assert strokes.swung(six, some, up) is up, "where the hand may go either way it is heard"
     assert len(strokes.swung(found, np.zeros(0, int), np.zeros(0))) == 0
+
+
+@pytest.mark.parametrize("where", (2, 6, 8, 10, 14))
+def test_a_muted_place_falls_faster_than_the_others_and_is_told_in_all_bars_alike(
+    where: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    figure = "".join("x" if k == where else "D" if k % 2 == 0 else "-" for k in range(16))
+    found = steady(bars=6)
+    heard = strokes.rises(struck_bands(found, figure, 16.0))
+    said = np.flatnonzero([figure[k] != "-" for k in found.index])
+    sure = np.full(len(said), 0.9)
+    times, index, step = found.time[said], found.index[said], found.step[said]
+    places, rows = muted.features(heard, times, index, step, sure, sure)
+    assert rows.shape == (8, 33) and np.isfinite(rows).all()
+    fall = rows[:, : muted.COARSE].mean(1)
+    assert places[int(fall.argmax())] == where
+    plain = muted.muted(heard, times, index, step, sure, sure)
+    assert all(plain[index == k].all() or not plain[index == k].any() for k in places), "a place is one in all bars"
+    monkeypatch.setattr(muted.net, "chances", lambda name, x: np.where(x[:, :1] == rows[:, 0].max(), 0.9, 0.1))
+    told = muted.muted(heard, times, index, step, sure, sure)
+    assert set(index[told].tolist()) == {where} and told.sum() == (index == where).sum()
+    assert not muted.muted(heard, times[:1], index[:1], step[:1], sure[:1], sure[:1]).any()
+
+
+def test_a_stroke_that_is_muted_is_written_so_where_it_is_struck() -> None:
+    assert [strokes._letter(c, 0.2, 0.9, d) for c, d in ((0.9, True), (0.9, False), (0.2, True))] == ["x", "u", "-"]
 
 
 def test_a_section_with_hardly_a_stroke_is_not_told() -> None:

@@ -11,6 +11,7 @@ from functools import lru_cache
 from importlib import resources
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .spectra import Array
 
@@ -51,3 +52,13 @@ def log_softmax(x: Array, axis: int = -1) -> Array:
 
 def sigmoid(x: Array) -> Array:
     return np.asarray(1 / (1 + np.exp(-np.clip(x, -30, 30))), np.float32)
+
+
+def chances(name: str, rows: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(rows, outputs) chances that a plain net gives (rows, features); its weights are those of ``weights/NAME.npz``."""
+    w = {k: v.astype(float) for k, v in weights(name).items()}
+    x = np.clip((rows - w["mean"]) / w["scale"], -5, 5)
+    for k in range(sum(key.startswith("layer") for key in w) // 2):
+        x = x @ w[f"layer{k}.weight"] + w[f"layer{k}.bias"]
+        x = np.maximum(x, 0.01 * x)
+    return np.asarray(1 / (1 + np.exp(-(x @ w["out.weight"] + w["out.bias"]))))

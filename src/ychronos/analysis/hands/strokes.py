@@ -25,6 +25,7 @@ from ..kept import is_large
 from ..spectra import BAND_RATE
 from .claims import features as claims_features
 from .claims import strums
+from .muted import muted
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
@@ -175,19 +176,9 @@ def features(heard: Heard, found: Slots, group: Ints, changes: Sequence[float]) 
     return np.concatenate([*columns, np.tile(song, (len(own), 1))], axis=1)
 
 
-def run_net(rows: Floats, name: str) -> Floats:
-    """(slots, outputs) chances that a net of this kind gives; its weights are those of ``weights/NAME.npz``."""
-    w = {k: v.astype(float) for k, v in net.weights(name).items()}
-    x = np.clip((rows - w["mean"]) / w["scale"], -5, 5)
-    for k in range(sum(key.startswith("layer") for key in w) // 2):
-        x = x @ w[f"layer{k}.weight"] + w[f"layer{k}.bias"]
-        x = np.maximum(x, 0.01 * x)
-    return np.asarray(1 / (1 + np.exp(-(x @ w["out.weight"] + w["out.bias"]))))
-
-
 def chances(rows: Floats) -> tuple[Floats, Floats, Floats]:
     """(slots,) each: that a guitar strikes there; that it strikes hard, and that it strikes upwards if it does."""
-    out = run_net(rows, "strokes")
+    out = net.chances("strokes", rows)
     return out[:, 0], out[:, 1], out[:, 2]
 
 
@@ -227,9 +218,10 @@ def decide(song: Song, evidence: Evidence) -> Strummed:
     """What the strumming hand does on a song's grid, as far as the record shows it."""
     found, group = song_slots(song, evidence)
     changes = [song.grid.clock(c.start) for c in song.chords]
-    rows = features(heard_of(evidence), found, group, changes)
+    heard = heard_of(evidence)
+    rows = features(heard, found, group, changes)
     chance, hard, up = chances(rows)
-    return _read(found, rows, (chance, hard, up), group, [b.beats for b in song.grid.bars])
+    return _read(found, rows, heard, (chance, hard, up), group, [b.beats for b in song.grid.bars])
 
 
 def together(found: Slots, chance: Floats, group: Ints, own: float = OWN) -> Floats:
@@ -251,9 +243,10 @@ def hoped(chance: Floats) -> float:
 
 
 def _read(
-    found: Slots, rows: Floats, heard: tuple[Floats, Floats, Floats], group: Ints, beats: Sequence[int]
+    found: Slots, rows: Floats, heard: Heard, said_of: tuple[Floats, Floats, Floats], group: Ints, beats: Sequence[int]
 ) -> Strummed:
-    chance, hard, up = heard
+    chance, hard, up = said_of
+    damped = np.zeros(len(chance), bool)
     whole = together(found, chance, group)
     # the hand goes the same way, and as hard, at the same place of all bars: one bar by itself says too little of that
     ways, hardness = (together(found, x, group, own=0.0) for x in (up, hard))
@@ -271,9 +264,10 @@ def _read(
             continue
         said = np.flatnonzero(inside & (whole >= 0.5))
         ways[said] = swung(found, said, ways[said])
+        damped[said] = muted(heard, found.time[said], found.index[said], found.step[said], whole[said], hardness[said])
         for b in bars.tolist():
             here = np.flatnonzero(found.bar == b)
-            letters = [_letter(float(whole[i]), float(hardness[i]), float(ways[i])) for i in here]
+            letters = [_letter(float(whole[i]), float(hardness[i]), float(ways[i]), bool(damped[i])) for i in here]
             texts[b] = plainest("".join(letters), beats[b])
             sure[b] = round(worth, 3)
     return Strummed(tuple(texts), tuple(sure), found.swing, frozenset(hidden))
@@ -298,9 +292,9 @@ def swung(found: Slots, struck: Ints, up: Floats) -> Floats:
     return np.where(np.abs(odds) > PLAINLY, up, np.where(best, 0.9, 0.1))
 
 
-def _letter(chance: float, hard: float, up: float) -> str:
+def _letter(chance: float, hard: float, up: float, damped: bool) -> str:
     """What is struck in a slot."""
-    if chance < 0.5:
-        return "-"
+    if chance < 0.5 or damped:
+        return "-" if chance < 0.5 else "x"
     letter = "u" if up >= 0.5 else "d"
     return letter.upper() if hard >= 0.5 else letter

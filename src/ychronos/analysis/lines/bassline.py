@@ -105,7 +105,7 @@ def _turn(one: Floats, two: Floats) -> Floats:
 
 def beginnings(rows: Floats) -> Floats:
     """(slots,) chance that the bass begins a note there."""
-    return strokes.run_net(rows, "bassline")[:, 0]
+    return net.chances("bassline", rows)[:, 0]
 
 
 @dataclass(frozen=True)
