@@ -182,6 +182,12 @@ def reach(a: Shape, b: Shape) -> float:
     return max(0.0, 0.5 + MOVE * abs(_place(a) - _place(b)) - STAY * stay)
 
 
+@lru_cache(maxsize=2048)
+def _ways(before: tuple[Shape, ...], after: tuple[Shape, ...]) -> NDArray[np.float64]:
+    """(before, after) effort of going from each shape to each."""
+    return np.array([[reach(a, b) for b in after] for a in before])
+
+
 def hold(
     chords: Sequence[Chord],
     strings: tuple[int, ...],
@@ -195,7 +201,21 @@ def hold(
     ``fixed`` are shapes that the user chose, by index. ``heard`` gives what the record says for a chord's MIDI notes, as
     a logarithm of odds; it counts where the level listens.
     """
-    fixed = dict(fixed or {})
+    if heard is None or not level.listens:
+        return list(_hold(tuple(chords), strings, capo, level, tuple(sorted((fixed or {}).items())), None))
+    return list(_hold.__wrapped__(tuple(chords), strings, capo, level, tuple((fixed or {}).items()), heard))
+
+
+@lru_cache(maxsize=16)  # most statements leave the chords in their order, and views ask again
+def _hold(
+    chords: tuple[Chord, ...],
+    strings: tuple[int, ...],
+    capo: int,
+    level: Level,
+    chosen: tuple[tuple[int, Shape], ...],
+    heard: Heard | None,
+) -> tuple[Held | None, ...]:
+    fixed = dict(chosen)
     names = list(dict.fromkeys(c for c in chords if c.root is not None))
     found = {c: options(c, strings, capo, level) for c in names}
     prices: dict[Chord, NDArray[np.float64]] = {}
@@ -205,7 +225,7 @@ def hold(
             price = price - np.array([heard(c, _notes(x.shape, strings, capo)) for x, _ in found[c]])
         prices[c] = price
     home = _homes(chords, names, found, prices, fixed)
-    return _path(chords, strings, capo, found, prices, home, fixed)
+    return tuple(_path(chords, strings, capo, found, prices, home, fixed))
 
 
 def _notes(shape: Shape, strings: Sequence[int], capo: int) -> list[int]:
@@ -270,17 +290,13 @@ def _path(
             steps.append((i, (fixed[i],), np.zeros(1)))
         elif c in near:
             steps.append((i, *near[c]))
-    ways: dict[tuple[tuple[Shape, ...], tuple[Shape, ...]], NDArray[np.float64]] = {}
     best: list[NDArray[np.int_]] = []
     total: NDArray[np.float64] | None = None
     for n, (_, shapes, price) in enumerate(steps):
         if total is None:
             total, came = price, np.zeros(len(shapes), int)
         else:
-            before = steps[n - 1][1]
-            if (before, shapes) not in ways:
-                ways[before, shapes] = np.array([[reach(a, b) for b in shapes] for a in before])
-            over = total[:, None] + ways[before, shapes]
+            over = total[:, None] + _ways(steps[n - 1][1], shapes)
             came = over.argmin(0)
             total = over[came, np.arange(len(shapes))] + price
         best.append(came)

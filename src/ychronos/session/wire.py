@@ -27,7 +27,7 @@ LARGE = 1 << 16  # bytes of a buffer from which on it gets a file of its own
 MOST = 200  # descriptors in a message; the system allows some more
 HEAD = struct.Struct("<QI")  # bytes of the pickle, number of descriptors
 
-Named = Callable[[Any], Any]  # a name for a value that the other end already has, or None
+Named = Callable[[Any], Any]  # a name for an object that the other end already has, or None; not asked of plain values
 
 
 def _in_memory(data: memoryview) -> int:
@@ -73,6 +73,16 @@ def _made(kind: type, *values: Any) -> Any:
     return out
 
 
+def _file(place: int) -> Any:
+    """Stands for a file of a message; what reads the message puts it in."""
+    raise pickle.UnpicklingError(f"file {place} of a message outside of it")
+
+
+def _known(name: Any) -> Any:
+    """Stands for a value that the other end has; what reads the message puts it in."""
+    raise pickle.UnpicklingError(f"{name} of a message outside of it")
+
+
 class _Buffer:
     """Stands for the file of samples on disk with this place among the message's descriptors."""
 
@@ -100,15 +110,14 @@ class _Pickler(pickle.Pickler):
         self.places.append(self._add(_in_memory(raw), raw.nbytes))
         return False
 
-    def persistent_id(self, value: Any) -> Any:
-        if isinstance(value, _Buffer):
-            return ("file", value.place)
-        name = self._named(value)
-        return None if name is None else ("known", name)
-
     def reducer_override(self, value: Any) -> Any:
+        # not by persistent_id, which would be asked of every number and text of a song as well
         if isinstance(value, Fraction):
             return Fraction, (value.numerator, value.denominator)
+        if isinstance(value, _Buffer):
+            return _file, (value.place,)
+        if (name := self._named(value)) is not None:
+            return _known, (name,)
         names = names_of(type(value))
         if names is not None:
             return _made, (type(value), *(getattr(value, name) for name in names))
@@ -125,9 +134,10 @@ class _Unpickler(pickle.Unpickler):
         super().__init__(io.BytesIO(data), buffers=[maps[p] for p in places])
         self._maps, self._known = maps, known
 
-    def persistent_load(self, name: Any) -> Any:
-        kind, which = name
-        return self._maps[which] if kind == "file" else self._known(which)
+    def find_class(self, module: str, name: str) -> Any:
+        if module == __name__ and name in ("_file", "_known"):
+            return self._maps.__getitem__ if name == "_file" else self._known
+        return super().find_class(module, name)
 
 
 @dataclass(frozen=True)
