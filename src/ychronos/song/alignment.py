@@ -104,8 +104,13 @@ def alike(song: Song, one: int, two: int, up: int = 0) -> float:
 
 def align(song: Song, one: range, two: range, up: int = 0) -> list[tuple[int | None, int | None]]:
     """Bars of two stretches side by side, in order, with None where one has no counterpart."""
-    n, m = len(one), len(two)
-    first, second = [_flat(song, b) for b in one], [_flat(song, b) for b in two]
+    pairs = _aligned(tuple(_flat(song, b) for b in one), tuple(_flat(song, b) for b in two), up)
+    return [(None if i is None else one[i], None if j is None else two[j]) for i, j in pairs]
+
+
+@lru_cache(maxsize=1 << 10)  # of a song that was said something of few stretches are new
+def _aligned(first: tuple[_Flat, ...], second: tuple[_Flat, ...], up: int) -> tuple[tuple[int | None, int | None], ...]:
+    n, m = len(first), len(second)
     pair = [[1 - _likeness(x, y, up) for y in second] for x in first]
     cost = [[GAP * (i + j) if not i or not j else 0.0 for j in range(m + 1)] for i in range(n + 1)]
     for i in range(1, n + 1):
@@ -116,14 +121,14 @@ def align(song: Song, one: range, two: range, up: int = 0) -> list[tuple[int | N
     while i or j:
         if i and j and abs(cost[i][j] - (cost[i - 1][j - 1] + pair[i - 1][j - 1])) < 1e-9:
             i, j = i - 1, j - 1
-            out.append((one[i], two[j]))
+            out.append((i, j))
         elif i and abs(cost[i][j] - (cost[i - 1][j] + GAP)) < 1e-9:
             i -= 1
-            out.append((one[i], None))
+            out.append((i, None))
         else:
             j -= 1
-            out.append((None, two[j]))
-    return out[::-1]
+            out.append((None, j))
+    return tuple(out[::-1])
 
 
 def twin_bars(song: Song, section: int) -> dict[int, list[tuple[int, int]]]:
