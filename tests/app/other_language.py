@@ -154,7 +154,7 @@ def main() -> int:
                 shown.close()
         said |= PAINTED
         found = {
-            "menus": [a.text().replace("&", "") for a in w.menuBar().actions()],
+            "menus": [a.text() for a in w.menuBar().actions()],
             "outside": sorted({t for text in said if (t := outside(text))}),
             "said": sorted(said),
             "narrow": tight,
