@@ -7,6 +7,8 @@ import os
 import subprocess
 import sys
 from collections.abc import Iterator
+from dataclasses import replace
+from fractions import Fraction
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -20,6 +22,9 @@ from ychronos.app import language
 from ychronos.app.settings import Settings
 from ychronos.formats import charttext
 from ychronos.song import sectionnames
+from ychronos.song.alignment import passes
+from ychronos.song.model import Section
+from ychronos.song.track import Track
 from ychronos.song.words import bars_text, plural, steps_text
 from ychronos.theory.key import Key, parse_key
 
@@ -109,6 +114,13 @@ def test_words_for_numbers_keys_and_sections_in_german(german: None) -> None:
     assert sectionnames.said("Verse") == "Strophe" and sectionnames.kept("Strophe") == "Verse"
     assert sectionnames.said("Part C") == "Teil C"
     assert sectionnames.said("Der lange Steg") == sectionnames.kept("Der lange Steg") == "Der lange Steg"
+
+
+def test_kinds_of_differences_stay_what_they_are_whatever_is_said_of_them(german: None) -> None:
+    song = make_song("C F G C D G A D", bars=8)
+    sections = tuple(Section(Fraction(16 * k), "Verse", "A") for k in range(2))
+    higher = passes(replace(song, sections=Track(sections)), 1)[1].differences
+    assert [(d.kind, d.words) for d in higher] == [("pitch", "alles ist einen Ganzton höher")]
 
 
 @pytest.mark.parametrize(

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 from ..tongue import tr
 from .shell import Shell
 
-MENUS = (
+FILE, EDIT, CHORD, COUNT, SECTIONS, HAND, LISTEN, VIEW, HELP = MENUS = (
     tr("&File"),
     tr("&Edit"),
     tr("Ch&ord"),

@@ -33,7 +33,7 @@ from ..song.titles import title_of
 from ..song.words import clock_text
 from ..tongue import tr
 from . import alerts, files, looks
-from .actions import MENUS, Actions
+from .actions import FILE, LISTEN, Actions
 from .desk import heard
 from .desk.deskbar import Desk
 from .desk.hearing import Hearing
@@ -163,13 +163,13 @@ class Window(Opener):
         self.setCentralWidget(middle)
         menus = self.actions_.fill_menu_bar(self.menuBar())
         self.loops_menu, self.marks_menu = QMenu(tr("Recent loops"), self), QMenu(tr("Marks"), self)
-        listen_menu = menus[MENUS[6]]
+        listen_menu = menus[LISTEN]
         before = self.actions_.actions["mark"]
         listen_menu.insertMenu(before, self.loops_menu)
         listen_menu.insertMenu(self.actions_.actions["back"], self.marks_menu)
         self.loops_menu.aboutToShow.connect(self._fill_loops)
         self.marks_menu.aboutToShow.connect(self._fill_marks)
-        file_menu = menus[MENUS[0]]
+        file_menu = menus[FILE]
         self.recent_menu, demo_menu = QMenu(tr("Recent"), self), QMenu(tr("Demo songs"), self)
         save_action = self.actions_.actions["save"]
         file_menu.insertMenu(save_action, self.recent_menu)

@@ -201,12 +201,11 @@ def hold(
     ``fixed`` are shapes that the user chose, by index. ``heard`` gives what the record says for a chord's MIDI notes, as
     a logarithm of odds; it counts where the level listens.
     """
-    if heard is None or not level.listens:
-        return list(_hold(tuple(chords), strings, capo, level, tuple(sorted((fixed or {}).items())), None))
-    return list(_hold.__wrapped__(tuple(chords), strings, capo, level, tuple((fixed or {}).items()), heard))
+    listens = heard if level.listens else None
+    way = _hold_again if listens is None else _hold
+    return list(way(tuple(chords), strings, capo, level, tuple(sorted((fixed or {}).items())), listens))
 
 
-@lru_cache(maxsize=16)  # most statements leave the chords in their order, and views ask again
 def _hold(
     chords: tuple[Chord, ...],
     strings: tuple[int, ...],
@@ -226,6 +225,9 @@ def _hold(
         prices[c] = price
     home = _homes(chords, names, found, prices, fixed)
     return tuple(_path(chords, strings, capo, found, prices, home, fixed))
+
+
+_hold_again = lru_cache(maxsize=16)(_hold)  # most statements leave the chords in their order, and views ask again
 
 
 def _notes(shape: Shape, strings: Sequence[int], capo: int) -> list[int]:

@@ -227,7 +227,7 @@ def _told(
     if up:
         steps = up if up <= 6 else up - 12
         words = tr("all of it is {steps}", steps=steps_text(steps))
-        found.append(Difference(tr("pitch"), section, bars[0], there[0], words))
+        found.append(Difference("pitch", section, bars[0], there[0], words))
     partial = len(bars) <= PART * len(there)
     if partial:
         both = [twin for twin, bar in pairs if twin is not None and bar is not None]

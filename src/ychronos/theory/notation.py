@@ -38,16 +38,21 @@ class Notation:
     suffixes: dict[str, str] = field(default_factory=dict)
     eleventh: str = "as is"
     german: bool = False
+    short: str = ""  # within a sentence
 
 
 SCHOOLS: dict[str, Notation] = {
-    "names": Notation(tr("Names: Am7, B♭maj7, Eø7, G9sus4")),
-    "signs": Notation(tr("Signs: A-7, B♭Δ7, Eø7, G9sus4"), suffixes=_SIGNS),
-    "letters": Notation(tr("Letters: Am7, B♭maj7, Em7♭5, F/G"), suffixes=_LETTERS, eleventh="slash"),
-    "elevenths": Notation(tr("Letters: Am7, B♭maj7, Em7♭5, G11"), suffixes=_LETTERS, eleventh="eleventh"),
-    "german": Notation(tr("German names: Hm7, Bmaj7, G9sus4"), german=True),
-    "numbers": Notation(tr("Numbers in the key: 6-⁷, ♭7Δ⁷, 5/7"), "numbers", _SIGNS),
-    "roman": Notation(tr("Roman numerals: vi7, ♭VIImaj7, V/7"), "roman"),
+    "names": Notation(tr("Names: Am7, B♭maj7, Eø7, G9sus4"), short=tr("names")),
+    "signs": Notation(tr("Signs: A-7, B♭Δ7, Eø7, G9sus4"), suffixes=_SIGNS, short=tr("signs")),
+    "letters": Notation(
+        tr("Letters: Am7, B♭maj7, Em7♭5, F/G"), suffixes=_LETTERS, eleventh="slash", short=tr("letters")
+    ),
+    "elevenths": Notation(
+        tr("Letters: Am7, B♭maj7, Em7♭5, G11"), suffixes=_LETTERS, eleventh="eleventh", short=tr("letters")
+    ),
+    "german": Notation(tr("German names: Hm7, Bmaj7, G9sus4"), german=True, short=tr("german names")),
+    "numbers": Notation(tr("Numbers in the key: 6-⁷, ♭7Δ⁷, 5/7"), "numbers", _SIGNS, short=tr("numbers in the key")),
+    "roman": Notation(tr("Roman numerals: vi7, ♭VIImaj7, V/7"), "roman", short=tr("roman numerals")),
 }
 
 

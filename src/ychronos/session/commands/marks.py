@@ -45,7 +45,7 @@ def note(session: Session) -> None:
     at = session.selection.caret
     here = [n for n in song.notes if n.at == at]
     kinds = list(dict.fromkeys([*(n.kind for n in here), *noted.KINDS]))
-    reaches = [f"{noted.KINDS[k].words}: {noted.KINDS[k].tip}" for k in kinds]
+    reaches = [f"{noted.KINDS[k].words}: {noted.KINDS[k].tip[:1].lower()}{noted.KINDS[k].tip[1:]}" for k in kinds]
     known = list(dict.fromkeys([*(n.text for n in here), *([] if here else [""]), *(n.text for n in song.notes)]))
     question = tr("A note for {beat}", beat=song.grid.beat_name(at)) + (tr(" (empty: take it away):") if here else ":")
     answer = session.asks.with_reach(tr("Note"), question, known, reaches)

@@ -84,9 +84,7 @@ def show_corrected_clock(song: Song, corrected: bool) -> Edited:
 
 def set_notation(song: Song, school: str) -> Edited:
     """Write chords as a school does, one of ``theory.notation.SCHOOLS``."""
-    return replace(song, notation=school), tr(
-        "chords written as {school}", school=SCHOOLS[school].words.split(":")[0].lower()
-    )
+    return replace(song, notation=school), tr("chords written as {school}", school=SCHOOLS[school].short)
 
 
 def set_guitar(song: Song, setup: GuitarSetup) -> Edited:
