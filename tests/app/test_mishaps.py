@@ -108,7 +108,7 @@ print(sorted(set(told)))
 
 
 def test_every_class_of_the_window_is_guarded(window: Window) -> None:
-    for name, module in list(sys.modules.items()):
+    for name, module in sys.modules.copy().items():
         if name.startswith("ychronos.app."):
             for kind in vars(module).values():
                 if isinstance(kind, type) and issubclass(kind, QWidget) and kind.__module__ == name:

@@ -53,7 +53,8 @@ ASKED = ("event", "eventFilter", "heightForWidth", "minimumSizeHint", "sizeHint"
 
 def guard(package: str = "ychronos.app") -> None:
     """Make what Qt calls in all classes of a package tell its errors instead of raising them; once for each class."""
-    for name, module in list(sys.modules.items()):
+    # A copy is made in one piece; a list of the items is not, and a library may come in from another thread meanwhile.
+    for name, module in sys.modules.copy().items():
         if name.startswith(package):
             for kind in vars(module).values():
                 if isinstance(kind, type) and issubclass(kind, QObject) and kind.__module__ == name:
