@@ -24,7 +24,7 @@ from ychronos.audio.decode import AudioError, Cancelled
 from ychronos.audio.recording import Recording, SampleStore
 from ychronos.session.beside import Beside, Ended
 from ychronos.session.comparing import Comparing
-from ychronos.session.jobs import AtOnce, Far, Under, pieces
+from ychronos.session.jobs import AtOnce, Far, Under, add_pieces
 from ychronos.session.opening import Analysis
 from ychronos.session.redecider import Deciding
 from ychronos.session.wire import Wire
@@ -290,4 +290,8 @@ def test_values_come_without_what_was_worked_out_from_them(analysed: tuple[Song,
 
 def test_pieces_are_the_same_for_equal_songs(analysed: tuple[Song, Evidence, Watching]) -> None:
     song, _, _ = analysed
-    assert list(pieces(song)) == list(pieces(_there_and_back(song)))
+    here: list[object] = []
+    there: list[object] = []
+    add_pieces(song, here)
+    add_pieces(_there_and_back(song), there)
+    assert here == there and len(here) > len(song.chords)

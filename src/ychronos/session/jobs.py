@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import fields
+from fractions import Fraction
 from typing import Any, Protocol
 
 from ..analysis.evidence import Evidence
-from .wire import names_of
+from .wire import NAMES, names_of
 
 
 class Under(Protocol):
@@ -45,7 +46,11 @@ class Far(ABC):
 
     def shared(self) -> Sequence[object]:
         """What its result may have in common with it: parts in an order that only depends on their values."""
-        return [part for value in self._values() if not isinstance(value, Evidence) for part in pieces(value)]
+        out: list[object] = []
+        for value in self._values():
+            if not isinstance(value, Evidence):
+                add_pieces(value, out)
+        return out
 
     def _values(self) -> list[object]:
         return [getattr(self, f.name) for f in fields(self)]  # type: ignore[arg-type]
@@ -55,19 +60,25 @@ class Far(ABC):
         return ()
 
 
-def pieces(value: object) -> Iterator[object]:
-    """A data class or tuple, and what it consists of, down to what is neither."""
-    inner: Sequence[object]
-    if isinstance(value, tuple):
-        inner = value
-    else:
-        names = names_of(type(value))
-        if names is None:
-            return
-        inner = [getattr(value, name) for name in names]
-    yield value
-    for one in inner:
-        yield from pieces(one)
+def add_pieces(value: object, out: list[object]) -> None:
+    """Add a data class or tuple, and what it consists of, down to what is neither: a song has ten thousand of them, and
+    the window waits meanwhile."""
+    kind = type(value)
+    names = NAMES[kind] if kind in NAMES else names_of(kind)
+    if names is not None:
+        out.append(value)
+        for name in names:
+            one = getattr(value, name)
+            if type(one) not in PLAIN:
+                add_pieces(one, out)
+    elif isinstance(value, tuple):
+        out.append(value)
+        for one in value:
+            if type(one) not in PLAIN:
+                add_pieces(one, out)
+
+
+PLAIN = frozenset((int, float, str, bool, type(None), Fraction))  # consist of nothing
 
 
 class AtOnce:

@@ -91,7 +91,7 @@ class Grid:
     def beat_count(self) -> int:
         return sum(b.beats for b in self.bars)
 
-    @property
+    @cached_property
     def end(self) -> Position:
         return Fraction(self.beat_count)
 
@@ -156,6 +156,10 @@ class Grid:
 
     def usual_meter(self) -> Meter:
         """The meter that most beats are in."""
+        return self._usual_meter
+
+    @cached_property
+    def _usual_meter(self) -> Meter:
         weight: dict[Meter, int] = {}
         for bar in self.bars[self.lead_in :] or self.bars:
             weight[bar.meter] = weight.get(bar.meter, 0) + bar.beats

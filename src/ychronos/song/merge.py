@@ -7,10 +7,11 @@ are set here and nowhere else; they are read off the statements each time. Mergi
 
 from __future__ import annotations
 
-from bisect import bisect_left
-from collections.abc import Callable, Iterable
+from bisect import bisect_left, bisect_right
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from fractions import Fraction
+from types import MappingProxyType
 from typing import TypeVar
 
 from . import statements as said
@@ -142,22 +143,22 @@ def _carried(spans: Iterable[T], place: Callable[[Position], Position], end: Pos
 
 def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Position) -> Track[ChordSpan]:
     """Chords with what is stated of them; neighbours that say the same are one."""
-    bare = [replace(s, stated=False, unsure=False, comment="", articulation="strummed", again=False, spelling=None,
-                    how_stated=False)
-            for s in spans]  # fmt: skip
-    track = Track(bare)
+    laying = _Laying(_with_marks(s, BARE) for s in spans)
     for s in sorted(said.of(statements, "chord", "goes on"), key=lambda s: (s.at, s.kind)):
         assert s.until is not None
-        under = track.at(s.at)
+        under = laying.at(s.at)
         rings = under.rings if under.start == s.at else 0.0  # what it is called does not change how it is played
         laid = ChordSpan(s.at, s.value, 1.0, stated=True, rings=rings) if s.kind == "chord" else None
         if laid is not None or s.at > 0:
-            track = laid_over(track, laid, s.at, s.until, end)
+            laying.lay(laid, s.at, s.until, end)
+    track = Track(laying.spans)
     for s in said.of(statements, "struck"):
         span = track.at(s.at)
         if span.start < s.at < end:
             _, stop = track.range_of(track.index_at(s.at), end)
-            track = laid_over(track, replace(span, start=s.at, again=True, rivals=()), s.at, stop, end)
+            laying = _Laying(track)
+            laying.lay(replace(span, start=s.at, again=True, rivals=()), s.at, stop, end)
+            track = Track(laying.spans)
         elif span.start == s.at:
             track = Track(replace(x, again=True) if x.start == s.at else x for x in track)
     marks: dict[str, dict[int, Statement]] = {"articulation": {}, "unsure": {}}
@@ -166,34 +167,62 @@ def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Posit
             index = track.index_at(s.at)
             if index not in found or s.at == track[index].start or found[index].at != track[index].start:
                 found[index] = s
-    spelled = said.of(statements, "spelling")
+    spelled: dict[int, tuple[int, int | None, int]] = {}
+    for s in said.of(statements, "spelling"):
+        for i in track.touching(s.at, s.end):
+            if s.covers(track[i].start):
+                spelled.setdefault(i, s.value)
     out: list[ChordSpan] = []
     for i, span in enumerate(track):
         how, doubt = marks["articulation"].get(i), marks["unsure"].get(i)
-        spelling = next((s.value for s in spelled if s.covers(span.start)), None)
-        span = replace(
-            span,
-            articulation=how.value if how else "held" if span.rings >= RINGS_SURE else "strummed",
-            how_stated=how is not None,
-            unsure=doubt is not None,
-            comment=doubt.value if doubt else "",
-            spelling=spelling if _fits(spelling, span) else None,
-        )
+        spelling = spelled.get(i)
+        marks_here = {
+            "articulation": how.value if how else "held" if span.rings >= RINGS_SURE else "strummed",
+            "how_stated": how is not None,
+            "unsure": doubt is not None,
+            "comment": doubt.value if doubt else "",
+            "spelling": spelling if _fits(spelling, span) else None,
+        }
+        span = _with_marks(span, marks_here)
         if not (out and _goes_on(out[-1], span)):
             out.append(span)
     return Track(out)
 
 
-def laid_over(
-    track: Track[ChordSpan], span: ChordSpan | None, at: Position, until: Position, end: Position
-) -> Track[ChordSpan]:
-    """A span laid over a track between two positions, or what comes before them (None); what it covers goes on
-    after it."""
-    kept = [s for s in track if s.start < at]
-    rest = [s for s in track if s.start > until]
-    if until < end:
-        rest.insert(0, replace(track.at(until), start=until))
-    return Track([*kept, *([span] if span is not None else []), *rest])
+# What a chord is marked with by statements, where there are none.
+BARE: Mapping[str, object] = MappingProxyType({
+    "stated": False, "unsure": False, "comment": "", "articulation": "strummed", "again": False, "spelling": None,
+    "how_stated": False,
+})  # fmt: skip
+
+
+def _with_marks(span: ChordSpan, marks: Mapping[str, object]) -> ChordSpan:
+    """A span with marks: itself where it bears them, as nearly all do after a statement on one."""
+    if all(getattr(span, name) == value for name, value in marks.items()):
+        return span
+    return replace(span, **marks)  # type: ignore[arg-type]
+
+
+class _Laying:
+    """Spans that tile the grid, on which others are laid one after the other."""
+
+    def __init__(self, spans: Iterable[ChordSpan]) -> None:
+        self.spans = list(spans)
+        self._floats = [float(s.start) for s in self.spans]  # as in a Track
+
+    def at(self, position: Position) -> ChordSpan:
+        return self.spans[max(0, bisect_right(self._floats, float(position)) - 1)]
+
+    def lay(self, span: ChordSpan | None, at: Position, until: Position, end: Position) -> None:
+        """Lay a span between two positions, or let what comes before them go on (None); what it covers goes on
+        after it."""
+        new = [] if span is None else [span]
+        if until < end:
+            rest = self.at(until)
+            new.append(rest if rest.start == until else replace(rest, start=until))
+        covered = slice(bisect_left(self._floats, float(at)), bisect_right(self._floats, float(until)))
+        self.spans[covered] = new
+        self._floats[covered] = [float(s.start) for s in new]
 
 
 def _fits(spelling: tuple[int, int | None, int] | None, span: ChordSpan) -> bool:

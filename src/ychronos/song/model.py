@@ -12,6 +12,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
+from itertools import accumulate, pairwise
 from typing import Any, TypeVar
 
 from ..guitar import hands, setups
@@ -210,7 +211,7 @@ class Song:
             track = getattr(self, name)
             if not isinstance(track, Track):
                 object.__setattr__(self, name, Track(track))
-            _check_tiling(name, [s.start for s in track], self.grid.end)
+            _check_tiling(name, getattr(self, name).floats, self.grid.beat_count)
 
     # ------------------------------------------------------------ looking things up
 
@@ -533,26 +534,28 @@ class Song:
     def bar_checked(self, index: int) -> bool:
         """A bar counts as checked when the user said so, or stated every chord in it. What was checked as other bars
         does not count, but for bars that are made of whole checked ones, or a part of one."""
-        start, end = self.grid.bar_range(index)
-        if any(s.at <= start and end <= s.end for s in self._checks):
-            return True
-        if any(a <= start and end <= b for a, b in self._checked):
-            edges = {s.at for s in self._checks} | {s.end for s in self._checks}
-            if start in edges and end in edges:
-                return True
-        first, last = self.chord_index(start), self.chord_index(end - Fraction(1, 64))
-        return all(s.stated and not s.unsure for s in self.chords[first : last + 1])
+        return self._bars_checked[index]
 
     @cached_property
-    def _checks(self) -> list[Statement]:
-        return said.of(self.statements, "checked")
-
-    @cached_property
-    def _checked(self) -> list[tuple[Position, Position]]:
-        return said.stretches(self.statements, "checked")
+    def _bars_checked(self) -> tuple[bool, ...]:
+        """Of every bar: views ask of all of them at each statement."""
+        checks = said.of(self.statements, "checked")
+        said_so = [(float(s.at), float(s.end)) for s in checks]
+        whole = [(float(a), float(b)) for a, b in said.stretches(self.statements, "checked")]
+        edges = {x for check in said_so for x in check}
+        open_ = [0, *accumulate(not s.stated or s.unsure for s in self.chords)]  # chords not stated, up to each
+        out = []
+        for start, end in pairwise(self.grid.starts):
+            within = whole if start in edges and end in edges else said_so
+            if any(a <= start and end <= b for a, b in within):
+                out.append(True)
+                continue
+            first, last = self.chords.index_at(start), self.chords.index_at(end - 1 / 64)
+            out.append(open_[first] == open_[last + 1])
+        return tuple(out)
 
     def checked_bars(self) -> int:
-        return sum(self.bar_checked(i) for i in range(len(self.grid.bars)))
+        return sum(self._bars_checked)
 
     def doubts(self) -> list[int]:
         """Indexes of doubtful chords, the most costly (long and improbable) first."""
@@ -564,7 +567,7 @@ class Song:
         return sorted(cost, key=lambda i: -cost[i])
 
 
-def _check_tiling(name: str, starts: Sequence[Position], end: Position) -> None:
+def _check_tiling(name: str, starts: Sequence[float], end: float) -> None:
     if not starts or starts[0] != 0:
         raise ValueError(f"the {name} do not begin at the first bar line")
     if any(b <= a for a, b in zip(starts, starts[1:], strict=False)) or starts[-1] >= end:

@@ -255,6 +255,9 @@ class Chord:
 
     def harte(self, key: Key | None = None) -> str:
         """Interchange label with the bass as a degree above the root: ``Bb:min7/b3``, ``N``."""
+        return _harte(self, key)
+
+    def _harte(self, key: Key | None) -> str:
         if self.root is None:
             return "N"
         shorthand = QUALITIES[self.quality].harte
@@ -263,6 +266,11 @@ class Chord:
             shorthand = f"{shorthand[:-1]},{inside})" if shorthand.endswith(")") else f"{shorthand}({inside})"
         text = f"{_spell_root(self.root, key).name(ascii_only=True)}:{shorthand}"
         return text if self.bass is None else f"{text}/{_DEGREES[(self.bass - self.root) % 12]}"
+
+
+@lru_cache(maxsize=8192)
+def _harte(chord: Chord, key: Key | None) -> str:
+    return chord._harte(key)
 
 
 @lru_cache(maxsize=8192)

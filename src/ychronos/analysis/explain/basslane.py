@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,7 +18,8 @@ def bass_of_beats(song: Song, evidence: Evidence) -> NDArray[np.int_]:
     chance = np.exp(log - log.max(1, keepdims=True))
     chance /= chance.sum(1, keepdims=True)
     best = chance.argmax(1)
-    chords = [song.chords[song.chord_index(Fraction(i))].chord.sounding_bass for i in range(song.grid.beat_count)]
-    named = np.array([-1 if c is None else c for c in chords])
+    basses = [s.chord.sounding_bass for s in song.chords]
+    there = np.searchsorted(song.chords.floats, np.arange(song.grid.beat_count), "right") - 1
+    named = np.array([-1 if b is None else b for b in basses])[there]
     heard = np.where(best == 12, -1, best)
     return np.asarray(np.where((chance.max(1) > FIRM) & (heard >= 0), heard, named))

@@ -309,9 +309,7 @@ def _bass_as_played(painter: QPainter, song: Song, bar: BarBox, pen: QPen, view:
         colour = theme.colour("stated")
         colour.setAlphaF(0.45 + 0.55 * min(1.0, n.sure))
         if n.note != previous:
-            index = song.chord_index(
-                Fraction(max(0, min(grid.position(n.at), float(grid.end) - 0.01))).limit_denominator(64)
-            )
+            index = song.chords.index_at(round(64 * max(0.0, min(grid.position(n.at), grid.beat_count - 0.01))) / 64)
             text = song.note_name(index, n.note % 12)
             wide = metrics.horizontalAdvance(text)
             if x1 - x0 > wide + 6:

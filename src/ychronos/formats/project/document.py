@@ -13,6 +13,7 @@ import numbers
 import os
 import stat
 from collections.abc import Mapping
+from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -276,6 +277,7 @@ def _statement_in(s: _Statement) -> Statement:
     return Statement(s.kind, read_position(s.at), until, value, s.when, s.why)
 
 
+@lru_cache(maxsize=1024)  # most bars of a song are alike
 def _bar_out(b: Bar) -> _Bar:
     return _Bar(str(b.meter), b.beats, b.first, round(b.confidence, _PLACES), list(b.grouping))
 
