@@ -18,6 +18,7 @@ from tests.app.conftest import answer, bar_point, chord_point, click, open_and_w
 from tests.conftest import FERRY, KNOTS
 from ychronos.app import looks
 from ychronos.app.alsocalled import ALSO
+from ychronos.app.soon import Soon
 from ychronos.app.window import Window
 from ychronos.session.commands import chords
 from ychronos.song import edits
@@ -420,6 +421,27 @@ def test_window_state_is_remembered(make_window: Callable[[], Window]) -> None:
     assert not second.side.isVisibleTo(second)
     assert second.theme.dark
     assert second.desk.level.value() == 33
+
+
+def test_pages_that_are_not_shown_take_on_the_colours_later(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    w.show_view("form")
+    w.show_view("sheet")
+    monkeypatch.setattr(Soon, "waits", True)
+    hidden = [v for v in w.views.values() if not v.isVisible()]
+    assert len(hidden) > 4
+    looks.toggle_dark(w)
+    assert not any(v.window() is w for v in hidden), "the window is not kept by them"
+    w.show_view("form")
+    assert w.form.isVisible() and w.form.window() is w, "one that is asked for is there at once"
+    qtbot.waitUntil(lambda: all(v.window() is w for v in hidden))
+    for name in ("page", "ground"):
+        w.show_view(name)
+        assert w.views[name].isVisible()
+    looks.toggle_dark(w)
+    qtbot.waitUntil(lambda: all(v.window() is w for v in w.views.values()))
 
 
 def test_actions_are_found_listed_and_told(ferry_window: Window, qtbot: QtBot) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
-from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -88,6 +88,26 @@ class Roomy(QScrollArea):
             self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setWidget(page)
         self.viewport().setAutoFillBackground(False)
+        self._aside: tuple[QWidget, int, int] | None = None
+
+    def set_aside(self) -> None:
+        """Take the page out while it is not shown, so that what is done to the whole window is not done to it as well."""
+        if self._aside is None and not self.isVisible():
+            across, down = self.horizontalScrollBar().value(), self.verticalScrollBar().value()
+            self._aside = self.takeWidget(), across, down
+
+    def put_back(self) -> None:
+        """Take the page in again, as the window is now."""
+        if self._aside is not None:
+            page, across, down = self._aside
+            self._aside = None
+            self.setWidget(page)
+            self.horizontalScrollBar().setValue(across)
+            self.verticalScrollBar().setValue(down)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self.put_back()
+        super().showEvent(event)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(200, 120)

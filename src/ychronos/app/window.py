@@ -87,6 +87,8 @@ class Window(Opener):
         guard()
         super().__init__()
         self._paints_soon = Soon(lambda: self.setUpdatesEnabled(True), self)
+        self._aside: list[Roomy] = []  # pages that the colours of the window are still to come to
+        self._back_soon = Soon(self._put_back, self)
         self.settings = settings or Settings()
         self.wishes = Wishes(self.settings)
         self.habits = Habits(self.settings)
@@ -334,8 +336,13 @@ class Window(Opener):
         worn = style_sheet(theme)
         if self.styleSheet() != worn:
             self.setUpdatesEnabled(False)  # all is painted in a turn of its own
+            if self.isVisible():
+                self._aside = list(self._rooms.values())
+            for room in self._aside:
+                room.set_aside()
             self.setStyleSheet(worn)
             self._paints_soon()
+            self._back_soon()
         for part in (
             self.head,
             self.tabs,
@@ -351,6 +358,12 @@ class Window(Opener):
         if self.stage is not None:
             self.stage.set_theme(theme)
         self.settings.set("dark", theme.dark)
+
+    def _put_back(self) -> None:
+        """One of the pages that are not shown takes on the colours; each in a turn of its own."""
+        if self._aside:
+            self._aside.pop().put_back()
+            self._back_soon()
 
     def say(self, text: str) -> None:
         """A short word about what just happened, in the status line of the desk."""

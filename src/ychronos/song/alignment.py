@@ -7,10 +7,12 @@ of two proteins", J. Mol. Biol. 48, 1970): a bar may be added, missing, or have 
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 
 from ..theory.chord import Chord
 from ..tongue import tr, trn
@@ -57,15 +59,15 @@ def bars_of(song: Song, section: int) -> range:
 def content(song: Song, bar: int) -> list[tuple[Position, Position, int]]:
     """Chords of a bar as (offset, length in beats, index of the chord)."""
     start, end = song.grid.bar_range(bar)
-    out = []
-    for i in range(song.chord_index(start), len(song.chords)):
-        a, b = song.chord_range(i)
-        if a >= end:
-            break
-        a, b = max(a, start), min(b, end)
-        if b > a:
-            out.append((a - start, b - a, i))
-    return out
+    indexes, starts = _of_bar(song, bar), song.chord_starts
+    edges = [max(start, starts[indexes[0]]), *(starts[i] for i in indexes[1:]), end]
+    return [(a - start, b - a, i) for i, (a, b) in zip(indexes, pairwise(edges), strict=True)]
+
+
+def _of_bar(song: Song, bar: int) -> range:
+    """Indexes of the chords that sound in a bar, at least one."""
+    first, floats = song.chords.index_at(song.grid.starts[bar]), song.chords.floats
+    return range(first, bisect_left(floats, song.grid.starts[bar + 1], first + 1))
 
 
 def _close(a: Chord, b: Chord) -> float:
@@ -81,7 +83,10 @@ _Flat = tuple[tuple[float, float, Chord], ...]  # chords of a bar from beat to b
 
 
 def _flat(song: Song, bar: int) -> _Flat:
-    return tuple((float(a), float(a + b), song.chords[i].chord) for a, b, i in content(song, bar))
+    start, end = song.grid.starts[bar], song.grid.starts[bar + 1]
+    indexes, floats = _of_bar(song, bar), song.chords.floats
+    edges = [0.0, *(floats[i] - start for i in indexes[1:]), float(end - start)]
+    return tuple((a, b, song.chords[i].chord) for i, (a, b) in zip(indexes, pairwise(edges), strict=True))
 
 
 @lru_cache(maxsize=1 << 16)  # bars repeat, and of a song that was said something of only few are new

@@ -12,11 +12,11 @@ import math
 import numbers
 import os
 import stat
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 import msgspec
 
@@ -48,6 +48,7 @@ MOST = 200_000  # of anything in a song: eight hours of beats at 400 a minute
 CLOSEST, LONGEST = 0.001, 1e6  # seconds between beats; to the last of them
 FURTHEST = 4800  # cents: four octaves
 _PLACES = 4  # decimals of a probability
+T = TypeVar("T")
 
 
 DAMAGE = (  # what a document that is no song of ours can raise
@@ -215,8 +216,8 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
             song.recording.note,
             as_text(known),
         ),
-        beats=[round(t, 5) for t in song.grid.times],
-        bars=[_bar_out(b) for b in song.grid.bars],
+        beats=[],
+        bars=[],
         lead_in=song.grid.lead_in,
         chords=[_chord_out(s) for s in song.chords],
         keys=[_Key(str(k.start), k.key.label(), round(k.confidence, _PLACES)) for k in song.keys],
@@ -231,8 +232,6 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         guitar=_guitar_out(song.guitar),
         second_guitar=_guitar_out(song.second) if song.second is not None else None,
         strummed=_strummed_out(song.strummed),
-        bassline=[[round(n.at, 4), round(n.length, 4), n.note, round(n.sure, 2)] for n in song.bassline],
-        heard=[_Heard(c.harte(), [round(x, 2) for x in row]) for c, row in song.heard.odds],
         sung=[(round(a, 2), round(b, 2)) for a, b in song.sung],
         closing=[song.closing.kind, round(song.closing.at, 3)] if song.closing.kind else [],
         notation=song.notation,
@@ -240,6 +239,8 @@ def plain(song: Song, folder: Path | None = None) -> dict[str, Any]:
         log=[_Log(e.when, e.what) for e in song.log],
     )
     whole = {**msgspec.to_builtins(document, enc_hook=_plain), **_without_known(song.unknown)}
+    whole |= {"beats": _BEATS(song.grid.times), "bars": _BARS(song.grid.bars)}
+    whole |= {"heard": _HEARD(song.heard.odds), "bassline": _BASSLINE(song.bassline)}
     whole["statements"] += song.unknown.get("statements", [])
     return whole
 
@@ -251,6 +252,36 @@ def _plain(value: object) -> object:
     if isinstance(value, numbers.Real):
         return float(value)
     raise NotImplementedError(f"a project cannot hold {type(value).__name__}")
+
+
+@lru_cache(maxsize=1024)  # most bars of a song are alike
+def _bar_out(b: Bar) -> _Bar:
+    return _Bar(str(b.meter), b.beats, b.first, round(b.confidence, _PLACES), list(b.grouping))
+
+
+class _Kept(Generic[T]):
+    """The plain form of a part that a song mostly has in common with the one before: a statement changes neither the
+    beats nor what is heard, and it is written down while the user waits."""
+
+    def __init__(self, make: Callable[[T], object]) -> None:
+        self._make = make
+        self._last: tuple[T, Any] | None = None
+
+    def __call__(self, part: T) -> Any:
+        last = self._last
+        if last is None or last[0] is not part:
+            last = self._last = part, msgspec.to_builtins(self._make(part), enc_hook=_plain)
+        return last[1]
+
+
+_BEATS = _Kept[tuple[float, ...]](lambda times: [round(t, 5) for t in times])
+_BARS = _Kept[tuple[Bar, ...]](lambda bars: [_bar_out(b) for b in bars])
+_HEARD = _Kept[tuple[tuple[Chord, tuple[float, ...]], ...]](
+    lambda odds: [_Heard(c.harte(), [round(x, 2) for x in row]) for c, row in odds]
+)
+_BASSLINE = _Kept[tuple[BassNote, ...]](
+    lambda line: [[round(n.at, 4), round(n.length, 4), n.note, round(n.sure, 2)] for n in line]
+)
 
 
 def _without_known(unknown: Mapping[str, Any]) -> dict[str, Any]:
@@ -275,11 +306,6 @@ def _statement_in(s: _Statement) -> Statement:
     value = KINDS[s.kind].read(s.value)
     until = read_position(s.until) if s.until is not None else None
     return Statement(s.kind, read_position(s.at), until, value, s.when, s.why)
-
-
-@lru_cache(maxsize=1024)  # most bars of a song are alike
-def _bar_out(b: Bar) -> _Bar:
-    return _Bar(str(b.meter), b.beats, b.first, round(b.confidence, _PLACES), list(b.grouping))
 
 
 def _bar_in(b: _Bar) -> Bar:
