@@ -141,3 +141,25 @@ def test_no_series_of_edits_breaks_the_song(steps: list[tuple[int, int]]) -> Non
         except EditError as error:
             assert str(error).endswith(".")
     assert project.loads(project.dumps(song)).chords == song.chords  # which checks that the spans tile the song
+
+
+def test_chords_that_a_statement_does_not_touch_stay_the_same_objects() -> None:
+    song, _ = edits.state_chord(make_song("C F G Am", bars=16), Fraction(9), Fraction(11), parse_chord("Dm7"))
+    new, _ = edits.state_chord(song, Fraction(40), Fraction(44), parse_chord("E7"))
+    before = {id(c) for c in song.chords if not c.stated}
+    assert sum(id(c) in before for c in new.chords) >= len(before) - 2
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 63), st.integers(1, 24), st.sampled_from(["Dm7", "E7", "F", "N.C."])), max_size=8)
+)
+def test_what_was_stated_last_of_a_place_is_what_stands_there(stated: list[tuple[int, int, str]]) -> None:
+    song = make_song("C F G Am", bars=16)
+    expected = [song.chords[song.chord_index(Fraction(i, 2))].chord for i in range(128)]
+    for at, length, name in stated:
+        chord = NO_CHORD if name == "N.C." else parse_chord(name)
+        a, b = Fraction(at, 2), min(song.grid.end, Fraction(at + length, 2))
+        song, _ = edits.state_chord(song, a, b, chord)
+        expected[at : int(2 * b)] = [chord] * (int(2 * b) - at)
+    assert [song.chords[song.chord_index(Fraction(i, 2))].chord for i in range(128)] == expected
+    assert list(song.chords.floats) == [float(c.start) for c in song.chords] == sorted(song.chords.floats)

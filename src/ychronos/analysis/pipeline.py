@@ -33,7 +33,7 @@ from .chords.deciding import at_a_glance
 from .evidence import AnalysisError, Evidence, Progress, evidence_of
 from .form import fading
 from .form.deciding import STAGES as FORM_STAGES
-from .hands import rings, strokes
+from .hands import once, strokes
 from .hands.played import heard_notes
 from .keys.deciding import STAGES as KEY_STAGES
 from .keys.deciding import decide_keys
@@ -177,10 +177,8 @@ def _decided(song: Song, evidence: Evidence, travels: bool = True, go_on: Callab
     found = stages.run([kept(s) for s in STAGES], board, lambda _: go_on())
     song = merged(replace(song, chords=found["chords"], sections=found["sections"]))
     song = merged(replace(song, keys=found["keys"]))
-    how = rings.ringing(song, evidence)
-    song = merged(
-        replace(song, chords=Track(replace(c, rings=round(float(r), 2)) for c, r in zip(song.chords, how, strict=True)))
-    )
+    how = zip(song.chords, once.struck_once(song, evidence).round(2).tolist(), strict=True)
+    song = merged(replace(song, chords=Track(replace(c, rings=ring, cut=cut) for c, (ring, cut) in how)))
     song = replace(song, heard=heard_notes(song, evidence))
     go_on()
     song = replace(song, strummed=strokes.decide(song, evidence))

@@ -150,7 +150,7 @@ def _rung(song: Song, duration: float) -> list[Row]:
         a, b = _clip(a, b, duration)
         if b - a > _MERGE:
             value = "ring" if span.articulation == "held" else "stop"
-            rows.append((a, b - a, value, 1.0 if span.how_stated else span.rings))
+            rows.append((a, b - a, value, 1.0 if span.how_stated else max(span.rings, span.cut)))
     return rows
 
 

@@ -15,7 +15,7 @@ from .grid import Position
 from .model import Song
 from .words import plural
 
-SPOILS = {"chord": 1.0, "count": 0.5, "key": 0.3, "section": 0.3, "ring": 0.2, "name": 0.15}
+SPOILS = {"chord": 1.0, "count": 0.5, "key": 0.3, "section": 0.3, "ring": 0.2, "cut": 0.2, "name": 0.15}
 LIKELY = 0.5  # how sure a key or a beginning must be not to be in doubt
 
 
@@ -41,8 +41,9 @@ def doubts(song: Song, count: tuple[str, float] | None = None) -> list[Doubt]:
         out.append(_doubt("chord", i, start, end, 1.5 if span.unsure else 1 - span.confidence))
     for i, span in enumerate(song.chords):
         if span.ring_doubtful:
-            wrong = min(span.rings, 1 - span.rings) if span.rings else 1.0
-            out.append(_doubt("ring", i, *song.chord_range(i), wrong))
+            out.append(_doubt("ring", i, *song.chord_range(i), min(span.rings, 1 - span.rings)))
+        if span.cut_doubtful:
+            out.append(_doubt("cut", i, *song.chord_range(i), min(span.cut, 1 - span.cut)))
     for i, key in enumerate(song.keys):
         if not key.stated and 0 < key.confidence < LIKELY:
             out.append(_doubt("key", i, *song.keys.range_of(i, song.grid.end), 1 - key.confidence))
@@ -73,6 +74,8 @@ def words(song: Song, doubt: Doubt) -> tuple[str, str]:
         return text, f"{section.title}, {at}"
     if doubt.kind == "ring":
         return tr("Does {chord} ring here?", chord=song.chord_name(doubt.index)), f"{section.title}, {at}"
+    if doubt.kind == "cut":
+        return tr("Is {chord} cut short here?", chord=song.chord_name(doubt.index)), f"{section.title}, {at}"
     if doubt.kind == "count":
         return tr(
             "{usual_meter} at {tempo:.0f}, or {rival}",
@@ -94,6 +97,7 @@ def ways_out(doubt: Doubt) -> str:
         "chord": tr("Type the chord, or take one of those beside"),
         "count": tr("Hear it, and choose how it is counted"),
         "ring": tr("Say that it rings, or is played on"),
+        "cut": tr("Say that it is cut short, or is played on"),
         "key": tr("State the key of this stretch, or leave it"),
         "section": tr("Begin the section here, or join it to the one before"),
         "name": tr("Name the section, or leave it"),

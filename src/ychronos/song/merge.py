@@ -16,7 +16,7 @@ from typing import TypeVar
 
 from . import statements as said
 from .grid import Bar, Grid, Position
-from .model import RINGS_SURE, ChordSpan, KeySpan, Section, Song
+from .model import ChordSpan, KeySpan, Section, Song
 from .statements import Statement, Statements
 from .track import Move, Track, move
 
@@ -147,8 +147,9 @@ def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Posit
     for s in sorted(said.of(statements, "chord", "goes on"), key=lambda s: (s.at, s.kind)):
         assert s.until is not None
         under = laying.at(s.at)
-        rings = under.rings if under.start == s.at else 0.0  # what it is called does not change how it is played
-        laid = ChordSpan(s.at, s.value, 1.0, stated=True, rings=rings) if s.kind == "chord" else None
+        # what it is called does not change how it is played
+        rings, cut = (under.rings, under.cut) if under.start == s.at else (0.0, 0.0)
+        laid = ChordSpan(s.at, s.value, 1.0, stated=True, rings=rings, cut=cut) if s.kind == "chord" else None
         if laid is not None or s.at > 0:
             laying.lay(laid, s.at, s.until, end)
     track = Track(laying.spans)
@@ -177,7 +178,7 @@ def merged_chords(spans: Iterable[ChordSpan], statements: Statements, end: Posit
         how, doubt = marks["articulation"].get(i), marks["unsure"].get(i)
         spelling = spelled.get(i)
         marks_here = {
-            "articulation": how.value if how else "held" if span.rings >= RINGS_SURE else "strummed",
+            "articulation": how.value if how else span.how_heard,
             "how_stated": how is not None,
             "unsure": doubt is not None,
             "comment": doubt.value if doubt else "",

@@ -83,7 +83,8 @@ class PitchGround:
         return f"{abs((1 / self.stretch - 1) * 100):.1f} % {tr('slower') if self.tape_cents > 0 else tr('faster')}"
 
 
-RINGS_MAYBE, RINGS_SURE = 0.3, 0.6  # how likely a chord rings where that is in doubt, and from which on it is shown so
+# How likely a chord rings, or is cut short, where that is in doubt; and from which on it is shown so.
+RINGS_MAYBE, RINGS_SURE = 0.3, 0.6
 
 
 @dataclass(frozen=True)
@@ -92,7 +93,8 @@ class ChordSpan:
 
     ``rivals`` are other readings with their probabilities, the best first. ``stated`` chords come from the
     user and are never changed by the analysis. ``unsure`` is the user's own mark. ``articulation`` is one of
-    ARTICULATIONS, ``rings`` how likely it sounded struck once and left to ring; ``again`` says that a change to the same chord is meant: it is struck anew;
+    ARTICULATIONS, ``rings`` and ``cut`` how likely it sounded struck once and left to ring, or cut short; ``again`` says that a change to the same chord
+    is meant: it is struck anew;
     ``follows``: a statement in another pass led to it. ``spelling`` is how the user typed it: the fifths of root and
     bass (None for the root), and how many semitones away from what sounds shapes were then.
     """
@@ -109,6 +111,7 @@ class ChordSpan:
     follows: bool = False
     spelling: tuple[int, int | None, int] | None = None
     rings: float = 0.0
+    cut: float = 0.0
     how_stated: bool = False
 
     def __post_init__(self) -> None:
@@ -123,6 +126,16 @@ class ChordSpan:
     def ring_doubtful(self) -> bool:
         """Whether it may ring or not, and nobody has said so."""
         return not self.how_stated and RINGS_MAYBE <= self.rings < RINGS_SURE
+
+    @property
+    def cut_doubtful(self) -> bool:
+        """Whether it may be cut short or not, and nobody has said so."""
+        return not self.how_stated and RINGS_MAYBE <= self.cut < RINGS_SURE
+
+    @property
+    def how_heard(self) -> str:
+        """The one of ARTICULATIONS that it sounded like."""
+        return "held" if self.rings >= RINGS_SURE else "stopped" if self.cut >= RINGS_SURE else "strummed"
 
 
 @dataclass(frozen=True)

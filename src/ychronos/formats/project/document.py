@@ -105,6 +105,7 @@ class _Chord(msgspec.Struct, omit_defaults=True):
     rivals: list[_Rival] = []
     follows: bool = False
     rings: float = 0.0
+    cut: float = 0.0
 
 
 class _Key(msgspec.Struct, omit_defaults=True):
@@ -320,6 +321,7 @@ def _chord_out(span: ChordSpan) -> _Chord:
         rivals=[_Rival(c.harte(), round(p, _PLACES)) for c, p in span.rivals],
         follows=span.follows,
         rings=round(span.rings, 2),
+        cut=round(span.cut, 2),
     )
 
 
@@ -451,7 +453,8 @@ def _song(p: _Project, folder: Path | None, unknown: Mapping[str, Any]) -> Song:
 
 def _chord_in(c: _Chord) -> ChordSpan:
     rivals: tuple[tuple[Chord, float], ...] = tuple((parse_harte(r.chord), r.probability) for r in c.rivals)
-    return ChordSpan(read_position(c.at), parse_harte(c.chord), c.confidence, rivals, follows=c.follows, rings=c.rings)
+    at, chord = read_position(c.at), parse_harte(c.chord)
+    return ChordSpan(at, chord, c.confidence, rivals, follows=c.follows, rings=c.rings, cut=c.cut)
 
 
 def _recording_in(recording: _Recording, folder: Path | None) -> RecordingRef:
