@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -20,3 +21,13 @@ def test_what_filters_is_loaded_beside(tmp_path: Path) -> None:
         "raise SystemExit('scipy.signal' not in sys.modules)"
     )
     assert subprocess.run([sys.executable, "-c", script], cwd=tmp_path).returncode == 0
+
+
+def test_products_of_matrices_take_one_thread_unless_somebody_says_otherwise() -> None:
+    code = "import os, ychronos; print(os.environ['OPENBLAS_NUM_THREADS'])"
+    plain = {k: v for k, v in os.environ.items() if k != "OPENBLAS_NUM_THREADS"}
+    for said, expected in (({}, "1"), ({"OPENBLAS_NUM_THREADS": "3"}, "3")):
+        done = subprocess.run(
+            [sys.executable, "-c", code], env=plain | said, capture_output=True, text=True, timeout=60, check=True
+        )
+        assert done.stdout.strip() == expected
