@@ -132,7 +132,7 @@ def _carried(spans: Iterable[T], place: Callable[[Position], Position], end: Pos
         first = first or span
         start = place(span.start)
         if start < end:
-            out[start] = replace(span, start=start)
+            out[start] = span if start == span.start else replace(span, start=start)
     assert first is not None
     out.setdefault(Fraction(0), replace(first, start=Fraction(0)))
     return Track(out[s] for s in sorted(out))
