@@ -13,7 +13,9 @@ from tests.conftest import make_song
 from ychronos.formats import project
 from ychronos.song import edits
 from ychronos.song.edits import EditError
+from ychronos.song.merge import merged
 from ychronos.song.model import Section, Song
+from ychronos.song.track import Track
 from ychronos.theory.chord import NO_CHORD, parse_chord
 from ychronos.theory.key import parse_key
 
@@ -163,3 +165,17 @@ def test_what_was_stated_last_of_a_place_is_what_stands_there(stated: list[tuple
         expected[at : int(2 * b)] = [chord] * (int(2 * b) - at)
     assert [song.chords[song.chord_index(Fraction(i, 2))].chord for i in range(128)] == expected
     assert list(song.chords.floats) == [float(c.start) for c in song.chords] == sorted(song.chords.floats)
+
+
+def test_a_name_given_to_all_times_stays_where_one_is_heard_as_another_music() -> None:
+    named, words = edits.rename_section(three_passes(), 0, "Hook")
+    assert words.endswith("all 3 times")
+    heard = [*named.sections[:2], replace(named.sections[2], material="B", name="Bridge")]
+    there = [*heard, Section(Fraction(40), "Bridge", "B")]
+    again = merged(replace(named, sections=Track(there)))
+    assert [s.name for s in again.sections] == ["Hook", "Hook", "Hook", "Bridge"]
+    newest, _ = edits.rename_section(named, 1, "Refrain")
+    assert [s.name for s in newest.sections] == ["Refrain"] * 3
+    assert sum(s.kind.endswith("name") for s in newest.statements) == 3, "older names are gone"
+    alone, _ = edits.state_material(named, 2, None)
+    assert [s.value for s in alone.statements if s.kind == "pass name"] == ["Hook"], "music of its own leaves its name"

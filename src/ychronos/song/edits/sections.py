@@ -35,13 +35,15 @@ def rename_section(song: Song, index: int, name: str, all_passes: bool = True) -
     twins = called_alike(song.sections, here)
     starts = {s.start for s in twins}
     # the newest name of this music holds, also where an older one was given at another pass
-    gone = [s for s in said.of(song.statements, "music name", "pass name")
-            if s.at == here.start or (s.kind == "music name" and song.sections.at(s.at).start in starts)]  # fmt: skip
+    names = said.of(song.statements, "music name", "pass name")
+    gone = [s for s in names if s.at in starts or (s.kind == "music name" and song.sections.at(s.at).start in starts)]
     words = tr("“{name}” is now “{name2}”", name=here.title, name2=sectionnames.said(name)) + (
         tr(", all {count} times", count=len(twins)) if len(twins) > 1 else ""
     )
     begins = [Statement("section", s.start) for s in twins if s.start]
-    return told(song, words, *begins, Statement("music name", here.start, value=name), gone=gone)
+    # each is called so in its own right: should it once be heard as another music, it keeps its name
+    others = [Statement("pass name", s.start, value=name) for s in twins if s.start != here.start]
+    return told(song, words, *begins, Statement("music name", here.start, value=name), *others, gone=gone)
 
 
 def state_sung(song: Song, index: int, sings: bool) -> Edited:
@@ -129,6 +131,10 @@ def state_material(song: Song, index: int, like: int | None, positive: bool = Tr
         raise EditError(tr("A section is always the same as itself."))
     here = [s for s in said.of(song.statements, "same", "not same") if s.at == section.start]
     begins = [Statement("section", section.start)] if index else []
+    names = said.of(song.statements, "music name", "pass name")
+    if like is None or not positive:  # a name that was given to all times does not go along
+        here += [s for s in names if (s.kind, s.at) == ("pass name", section.start)
+                 and any((x.kind, x.value) == ("music name", s.value) for x in names)]  # fmt: skip
     if like is None:
         words = tr("{section_place} is music of its own", section_place=section_place(song, index))
         return told(song, words, *begins, Statement("same", section.start), gone=here)
@@ -136,13 +142,13 @@ def state_material(song: Song, index: int, like: int | None, positive: bool = Tr
     # what was said of the two before, from either side, gives way to what is said now
     here += [s for s in said.of(song.statements, "same", "not same") if (s.at, s.value) == (other.start, section.start)]
     if not positive:
-        gone = [s for s in here if s.kind == "same" or s.at == other.start]
+        gone = [s for s in here if s.kind in ("same", "pass name") or s.at == other.start]
         words = tr(
             "{section_place} is not the same as “{name}”", section_place=section_place(song, index), name=other.title
         )
         return told(song, words, *begins, Statement("not same", section.start, value=other.start), gone=gone)
     # names given to this section by itself go; it is called as the other one is
-    here += [s for s in said.of(song.statements, "music name", "pass name") if s.at == section.start]
+    here += [s for s in names if s.at == section.start]
     if like:
         begins.append(Statement("section", other.start))
     words = tr("“{name}” is the same as “{name2}”", name=section.title, name2=other.title)
