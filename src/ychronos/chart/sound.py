@@ -20,14 +20,12 @@ from ..song import strumming
 from ..song.grid import Position
 from ..song.model import ChordSpan, Song
 from ..theory.chord import Chord
-from ..tongue import tr
 
 STRUM = 0.011  # seconds from string to string
 MUTED = 0.05  # seconds that a muted stroke sounds
 STRENGTH = {"D": 1.0, "U": 0.85, "d": 0.6, "u": 0.5, "x": 0.35, **dict.fromkeys(strumming.PLUCKS, 0.75)}
 STOPPED = Fraction(1, 3)  # beats that a stopped chord sounds
 BASS_LOW = 28  # E1
-PARTS = (tr("chords and bass"), tr("bass only"))
 
 
 @dataclass(frozen=True)

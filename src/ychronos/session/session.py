@@ -28,6 +28,7 @@ from ..song.statements import stamped
 from ..song.track import Move, move
 from ..song.words import bars_text
 from ..theory.chord import Chord
+from ..tongue import sentence as capital
 from ..tongue import tr
 from .events import Event
 from .jobs import AtOnce, Runner
@@ -252,7 +253,7 @@ class Session:
         self.history.do(new, sentence, waiting_after(self.history, decide, song))
         self._changed(song, sentence)
         LOG.info("said: %s", sentence)
-        self.said.emit(sentence[:1].upper() + sentence[1:])
+        self.said.emit(capital(sentence))
         self.redecider.serve()
         return True
 

@@ -27,7 +27,7 @@ from ...session.printed import Printed
 from ...session.session import SONG, Session
 from ...song.words import plural
 from ...theory.notation import SCHOOLS
-from ...tongue import tr
+from ...tongue import sentence, tr
 from ..labels import label, with_side
 from ..theme import Theme
 from .wishes import LARGENESS, LAYERS, NOTES, ONE_PAGE, ROWS, Wishes
@@ -129,7 +129,7 @@ class PageView(QWidget):
         )
         schools = [
             (tr("As on the sheet"), ""),
-            *((school.words[:1].upper() + school.words[1:], name) for name, school in SCHOOLS.items()),
+            *((sentence(school.words), name) for name, school in SCHOOLS.items()),
         ]
         self.school = self._choice(tr("Names"), schools, "school")
         self.checks: dict[str, QCheckBox] = {}
