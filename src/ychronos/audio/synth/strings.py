@@ -70,9 +70,20 @@ def _ring(burst: NDArray[np.float64], whole: int, allpass: float, loss: float) -
     transform would begin there anew, so everything is damped before, by _WRAP at the end, and undone after."""
     count = len(burst)
     size = 1 << (count - 1).bit_length()
+    circle, damped, undone = _tables(count, size)
+    delay = _WRAP ** (1 / size) * circle[: size // 2 + 1]  # z^-1 where it is damped
+    turns = circle[np.arange(size // 2 + 1) * whole & size - 1]  # its powers lie on the same circle
+    turns *= loss * _WRAP ** (whole / size) * (1 - _BLEND + _BLEND * delay)
+    turns *= allpass + delay
+    slow = 1 + allpass * delay  # B / (1 - N / D) = B D / (D - N): one division
+    spectrum = np.fft.rfft(burst * damped, size)
+    spectrum *= slow
+    spectrum /= slow - turns
+    return np.asarray(np.fft.irfft(spectrum, size)[:count] * undone, np.float64)
+
+
+@lru_cache(maxsize=2)
+def _tables(count: int, size: int) -> tuple[NDArray[np.complex128], NDArray[np.float64], NDArray[np.float64]]:
+    """What all strings have in common: the points of a circle, the damping and what undoes it."""
     damped = _WRAP ** (np.arange(count) / size)
-    delay = _WRAP ** (1 / size) * np.exp(-2j * np.pi * np.arange(size // 2 + 1) / size)  # z^-1 where it is damped
-    blend = 1 - _BLEND + _BLEND * delay
-    turn = loss * (allpass + delay) / (1 + allpass * delay) * blend * delay**whole
-    out = np.fft.irfft(np.fft.rfft(burst * damped, size) / (1 - turn), size)[:count]
-    return np.asarray(out / damped, np.float64)
+    return np.exp(-2j * np.pi * np.arange(size) / size), damped, 1 / damped
