@@ -25,9 +25,8 @@ _HOME = tempfile.TemporaryDirectory(prefix="ychronos-pictures-")
 for _name, _place in (("CACHE", "cache"), ("STATE", "state"), ("SETTINGS", "settings.ini")):
     os.environ[f"YCHRONOS_{_name}"] = str(Path(_HOME.name) / _place)
 
-from PySide6.QtCore import Qt  # noqa: E402
+from PySide6.QtCore import QEventLoop, Qt, QTimer  # noqa: E402
 from PySide6.QtGui import QImage  # noqa: E402
-from PySide6.QtTest import QTest  # noqa: E402
 from PySide6.QtWidgets import QDialog, QMessageBox, QWidget  # noqa: E402
 
 from ychronos.app import looks, riffs  # noqa: E402
@@ -60,21 +59,28 @@ FERRY, KNOTS, WALTZ, GULLS, LAMPS, NETS = (
 SIZE, DARK = [1280, 800], False
 
 
+def pause(milliseconds: int) -> None:
+    """Let the window live on for a while. ``QTest.qWait`` keeps all other threads of Python from running meanwhile."""
+    loop = QEventLoop()
+    QTimer.singleShot(milliseconds, loop.quit)
+    loop.exec()
+
+
 def fresh(path: Path | None = None, wait: bool = True) -> Window:
     window = Window()
     window.sheet.patience = float("inf")  # a picture shows everything
     window.ask_save = lambda _: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.resize(*SIZE)
     window.show()
-    QTest.qWait(50)
+    pause(50)
     if DARK:
         window.settings.set("colours", "dark")
         window.set_theme(window.habits.theme())
     if path is not None:
         window.open_path(path)
         while wait and window.job is not None:
-            QTest.qWait(20)
-    QTest.qWait(60)
+            pause(20)
+    pause(60)
     return window
 
 
@@ -87,11 +93,11 @@ def worked_on(window: Window) -> None:
         d.select(d.song.chords[index].start, chord=True)  # type: ignore[union-attr]
         chords.accept_chord(window.session)
         while d.redeciding:
-            QTest.qWait(10)
+            pause(10)
     d.select(d.song.grid.bar_range(9)[0], 8, 10)  # type: ignore[union-attr]
     marks.toggle_checked(window.session)
     d.select(d.song.grid.bar_range(14)[0], 14, 15)  # type: ignore[union-attr]
-    QTest.qWait(50)
+    pause(50)
 
 
 def sheet_light() -> Window:
@@ -114,7 +120,7 @@ def sheet_dark() -> Window:
     song = window.session.song
     assert song is not None
     window.session.select(song.chords[3].start, chord=True)
-    QTest.qWait(50)
+    pause(50)
     return window
 
 
@@ -124,7 +130,7 @@ def typing() -> Window:
     assert song is not None
     window.session.select(song.grid.bar_range(6)[0], chord=True)
     window.sheet.start_entry("C | G . D/F# . | D")
-    QTest.qWait(50)
+    pause(50)
     return window
 
 
@@ -134,9 +140,9 @@ def analysing() -> Window:
     window = fresh(path, wait=False)
     until = time.time() + 20
     while window.session.recording is None and time.time() < until:
-        QTest.qWait(2)
+        pause(2)
     while window.strip.bar.value() < 550 and window.job is not None:
-        QTest.qWait(1)
+        pause(1)
     return window
 
 
@@ -152,7 +158,7 @@ def recovery() -> Window:
             keeper.keep(edits.rename_song(song, title, song.artist)[0], said, None, None)
         keeper.journal.close()
     window.offer_recovery()
-    QTest.qWait(50)
+    pause(50)
     return window
 
 
@@ -163,7 +169,7 @@ def ground() -> Window:
     window.session.select(song.grid.bar_range(21)[0])
     window.show_view("ground")
     window.seek(song.grid.clock(song.grid.starts[21]))
-    QTest.qWait(50)
+    pause(50)
     return window
 
 
@@ -177,12 +183,12 @@ def tablature() -> Window:
     window.practice.set_ear("left")
     riffs.find(window)
     while window.job is not None:
-        QTest.qWait(20)
+        pause(20)
     song = window.session.song
     assert song is not None
     window.session.select(song.line[0].at if song.line else Fraction(0))
     window.sheet.choose_in_tab()
-    QTest.qWait(80)
+    pause(80)
     return window
 
 
@@ -196,7 +202,7 @@ def figure() -> QDialog:
     dialog = FigureDialog(window.theme, song.grid.bars[bar].beats, choices, list(reaches), window)
     dialog.show()
     dialog.slots.setFocus()
-    QTest.qWait(60)
+    pause(60)
     return dialog
 
 
@@ -208,7 +214,7 @@ def stage() -> QWidget:
     window.stage.showNormal()
     window.stage.resize(1280, 800)
     window.stage.set_clock(song.grid.clock(song.grid.starts[6] + 1.5))
-    QTest.qWait(60)
+    pause(60)
     window.stage.of_window = window
     return window.stage  # type: ignore[no-any-return]
 
@@ -221,7 +227,7 @@ def inside() -> Window:
     index = min(range(2, len(song.chords)), key=lambda i: song.chords[i].confidence + (not song.chords[i].rivals))
     window.session.select(song.chords[index].start, chord=True)
     looks.toggle_inside(window)
-    QTest.qWait(80)
+    pause(80)
     return window
 
 
@@ -230,7 +236,7 @@ def key_view() -> Window:
     song = window.session.song
     assert song is not None
     window.show_view("key")
-    QTest.qWait(80)
+    pause(80)
     return window
 
 
@@ -242,7 +248,7 @@ def fretboard() -> FretboardDialog:
     dialog = FretboardDialog(song, 3, window.theme, window)
     dialog.board.set_shape((None, 0, 2, 0, 1, 0))
     dialog.show()
-    QTest.qWait(80)
+    pause(80)
     return dialog
 
 
@@ -252,7 +258,7 @@ def form_view() -> Window:
     assert song is not None
     window.session.select(song.sections[1].start)
     window.show_view("form")
-    QTest.qWait(80)
+    pause(80)
     return window
 
 
@@ -261,7 +267,7 @@ def stacked() -> Window:
     window.sheet.set_stacked(True)
     bar = window.sheet.verticalScrollBar()
     bar.setValue(bar.maximum() // 4)
-    QTest.qWait(80)
+    pause(80)
     return window
 
 
@@ -276,8 +282,8 @@ def following() -> Window:
     window.session.select(start, chord=True)
     window.session.state_chord(Chord(root, "7"))
     while window.session.redeciding:
-        QTest.qWait(10)
-    QTest.qWait(80)
+        pause(10)
+    pause(80)
     return window
 
 
@@ -293,7 +299,7 @@ def desk() -> Window:
     window.practice.set_click("beats")
     window.session.edit(lambda s: edits.set_mark(s, Fraction(22), "listen to the fill"))
     window.play_from_caret()
-    QTest.qWait(800)
+    pause(800)
     window._said_until = 0.0
     window._show_place()
     return window
@@ -304,9 +310,9 @@ def hand() -> Window:
     window.show_view("hand")
     page = window.views["hand"]
     while not page.choosing.found:
-        QTest.qWait(20)
+        pause(20)
     page.cards.choose(3)
-    QTest.qWait(80)
+    pause(80)
     return window
 
 
@@ -318,8 +324,8 @@ def page() -> Window:
     window.show_view("page")
     view = window.views["page"]
     while view.made.busy or view.sheets.pages is None:
-        QTest.qWait(20)
-    QTest.qWait(80)
+        pause(20)
+    pause(80)
     return window
 
 
@@ -374,7 +380,7 @@ def main() -> int:
         if name in args.only:
             window = make()
             while isinstance(window, Window) and window.form.comparing:
-                QTest.qWait(20)
+                pause(20)
             picture = window.grab()
             picture.save(str(args.out / f"{name}.png"))
             if name in GUIDED and usual:
