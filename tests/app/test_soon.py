@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import gc
-import os
-import threading
 import time
 import weakref
 from collections.abc import Iterator
@@ -16,7 +14,6 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import settle
 from ychronos.app import soon
-from ychronos.app.jobs import NICE, Job
 from ychronos.app.soon import Collector, Soon
 from ychronos.app.window import Window
 
@@ -187,12 +184,3 @@ def test_at_the_end_python_collects_by_itself_again(qtbot: QtBot) -> None:
     assert gc.get_threshold() != usual and gc.get_freeze_count() > 1000
     collector.end()
     assert gc.get_threshold() == usual and gc.get_freeze_count() == 0
-
-
-def test_what_runs_beside_the_window_goes_after_it(qtbot: QtBot) -> None:
-    before = os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
-    job = Job(lambda _: os.getpriority(os.PRIO_PROCESS, threading.get_native_id()))
-    with qtbot.waitSignal(job.done) as found:
-        job.start()
-    mine = os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
-    assert found.args[0] == max(mine, NICE) and mine == before, "its thread alone gives way"

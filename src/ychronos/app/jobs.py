@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import logging
-import os
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -22,7 +21,6 @@ from ..tongue import tr
 Work = Callable[["Job"], Any]
 EXPECTED = (AudioError, AnalysisError, ProjectError)
 UNDER_WAY: set[threading.Thread] = set()
-NICE = 10  # of threads: with two that pluck strings, a row was painted in half of the time
 
 
 def _there(work: Far, beside: Beside) -> Work:
@@ -81,8 +79,6 @@ class Job(QObject):
             signal.emit(*values)
 
     def _run(self, work: Work) -> None:
-        with contextlib.suppress(OSError):  # of this thread alone: the window and the sound go first
-            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
         outcome: tuple[str, object]
         try:
             outcome = ("done", work(self))
