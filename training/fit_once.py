@@ -45,8 +45,8 @@ def seen(path: Path) -> dict[str, np.ndarray]:
     kept = path.with_suffix(".once.npz")
     if not kept.exists():
         song, evidence = pipeline.analyse(recording.load(path, keep_samples=False), path.stem)
-        spans = [tuple(song.grid.clock(p) for p in song.chord_range(i)) for i in range(len(song.chords))]
-        x = once.features(once.listen(evidence), [(a, b) for a, b in spans], 60 / song.grid.tempo())
+        spans = once.spans_of(song)
+        x = once.features(once.listen(evidence), spans, 60 / song.grid.tempo())
         np.savez(kept, x=x, spans=np.array(spans), plays=[not c.chord.is_none for c in song.chords])
     return dict(np.load(kept))
 

@@ -91,8 +91,8 @@ class Roomy(QScrollArea):
         self._aside: tuple[QWidget, int, int] | None = None
 
     def set_aside(self) -> None:
-        """Take the page out while it is not shown, so that what is done to the whole window is not done to it as well."""
-        if self._aside is None and not self.isVisible():
+        """Take the page, which is not shown, out until it is wanted, so that what is done to the whole window is not done to it as well."""
+        if self._aside is None:
             across, down = self.horizontalScrollBar().value(), self.verticalScrollBar().value()
             self._aside = self.takeWidget(), across, down
 

@@ -337,7 +337,7 @@ class Window(Opener):
         if self.styleSheet() != worn:
             self.setUpdatesEnabled(False)  # all is painted in a turn of its own
             if self.isVisible():
-                self._aside = list(self._rooms.values())
+                self._aside = [room for room in self._rooms.values() if not room.isVisible()]
             for room in self._aside:
                 room.set_aside()
             self.setStyleSheet(worn)

@@ -149,8 +149,8 @@ def _rung(song: Song, duration: float) -> list[Row]:
         a, b = (song.grid.clock(p) for p in song.chord_range(i))
         a, b = _clip(a, b, duration)
         if b - a > _MERGE:
-            value = "ring" if span.articulation == "held" else "stop"
-            rows.append((a, b - a, value, 1.0 if span.how_stated else max(span.rings, span.cut)))
+            value, sure = ("ring", span.rings) if span.articulation == "held" else ("stop", span.cut)
+            rows.append((a, b - a, value, 1.0 if span.how_stated else sure))
     return rows
 
 

@@ -9,7 +9,7 @@ from fractions import Fraction
 from typing import Any, Protocol
 
 from ..analysis.evidence import Evidence
-from .wire import NAMES, names_of
+from .wire import names_of
 
 
 class Under(Protocol):
@@ -63,19 +63,13 @@ class Far(ABC):
 def add_pieces(value: object, out: list[object]) -> None:
     """Add a data class or tuple, and what it consists of, down to what is neither: a song has ten thousand of them, and
     the window waits meanwhile."""
-    kind = type(value)
-    names = NAMES[kind] if kind in NAMES else names_of(kind)
-    if names is not None:
-        out.append(value)
-        for name in names:
-            one = getattr(value, name)
-            if type(one) not in PLAIN:
-                add_pieces(one, out)
-    elif isinstance(value, tuple):
-        out.append(value)
-        for one in value:
-            if type(one) not in PLAIN:
-                add_pieces(one, out)
+    names = names_of(type(value))
+    if names is None and not isinstance(value, tuple):
+        return
+    out.append(value)
+    for one in value if names is None else [getattr(value, name) for name in names]:  # type: ignore[attr-defined]
+        if type(one) not in PLAIN:
+            add_pieces(one, out)
 
 
 PLAIN = frozenset((int, float, str, bool, type(None), Fraction))  # consist of nothing

@@ -223,8 +223,9 @@ class Song:
         for name in ("chords", "keys", "sections"):
             track = getattr(self, name)
             if not isinstance(track, Track):
-                object.__setattr__(self, name, Track(track))
-            _check_tiling(name, getattr(self, name).floats, self.grid.beat_count)
+                track = Track(track)
+                object.__setattr__(self, name, track)
+            _check_tiling(name, track.floats, self.grid.beat_count)
 
     # ------------------------------------------------------------ looking things up
 

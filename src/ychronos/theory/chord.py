@@ -257,20 +257,17 @@ class Chord:
         """Interchange label with the bass as a degree above the root: ``Bb:min7/b3``, ``N``."""
         return _harte(self, key)
 
-    def _harte(self, key: Key | None) -> str:
-        if self.root is None:
-            return "N"
-        shorthand = QUALITIES[self.quality].harte
-        if self.changes:
-            inside = ",".join(self.changes)
-            shorthand = f"{shorthand[:-1]},{inside})" if shorthand.endswith(")") else f"{shorthand}({inside})"
-        text = f"{_spell_root(self.root, key).name(ascii_only=True)}:{shorthand}"
-        return text if self.bass is None else f"{text}/{_DEGREES[(self.bass - self.root) % 12]}"
-
 
 @lru_cache(maxsize=8192)
 def _harte(chord: Chord, key: Key | None) -> str:
-    return chord._harte(key)
+    if chord.root is None:
+        return "N"
+    shorthand = QUALITIES[chord.quality].harte
+    if chord.changes:
+        inside = ",".join(chord.changes)
+        shorthand = f"{shorthand[:-1]},{inside})" if shorthand.endswith(")") else f"{shorthand}({inside})"
+    text = f"{_spell_root(chord.root, key).name(ascii_only=True)}:{shorthand}"
+    return text if chord.bass is None else f"{text}/{_DEGREES[(chord.bass - chord.root) % 12]}"
 
 
 @lru_cache(maxsize=8192)

@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
@@ -21,7 +22,6 @@ from ...song.model import Song
 from .. import net
 from ..attacks import rising, usual
 from ..evidence import Evidence
-from ..kept import is_large
 from ..spectra import BAND_RATE, PITCH_RATE
 
 Floats = NDArray[np.float64]
@@ -56,7 +56,7 @@ class Heard:
         some = self.level(slice(None, None, max(1, len(self.bands) // SAMPLE)))
         return np.median(some, 0), np.percentile(grouped(some), 75, axis=0), float(np.median(self.notes))
 
-    def level(self, frames: slice | NDArray[np.int_]) -> Floats:
+    def level(self, frames: slice) -> Floats:
         """(frames, k) level of bands."""
         return np.asarray(2 * np.log10(self.bands[frames].astype(np.float64) + self._least), np.float64)
 
@@ -128,7 +128,6 @@ def _alone(heard: Heard, start: float, end: float) -> Floats:
     begin = max(0, first - 2)
     level = heard.level(slice(begin, last))
     row[:OWN] = _falls(level[:, few] - usual[few], heard.begun, begin, first, rest, end - start)
-    row[OWN : OWN + 2] = 0.0
     row[OWN + 2 : -4] = _course(level, loud, heard.begun, begin, first, last)
     row[-4:] = _left(heard, notes, start + 0.3, end - FREE)
     return row
@@ -186,13 +185,16 @@ def _left(heard: Heard, notes: float, start: float, end: float) -> list[float]:
     ]
 
 
+def spans_of(song: Song) -> list[Span]:
+    """From when to when each chord sounds."""
+    return list(pairwise(song.grid.clock(p) for p in (*song.chord_starts, song.grid.end)))
+
+
 def struck_once(song: Song, evidence: Evidence) -> Floats:
     """(chords, 2) how likely each chord of a song is left to ring, and cut short; 0 where that cannot be told and where nobody plays."""
-    grid = song.grid
-    spans = [tuple(grid.clock(p) for p in song.chord_range(i)) for i in range(len(song.chords))]
-    heard = evidence.kept.get("once", None, lambda: listen(evidence), 0 if is_large(evidence.bands) else 1)
+    heard = evidence.kept.get("once", None, lambda: listen(evidence), 1)
     known: Rows = evidence.kept.get("once by chord", None, dict, 1)
-    rows = features(heard, [(a, b) for a, b in spans], 60 / grid.tempo(), known)
+    rows = features(heard, spans_of(song), 60 / song.grid.tempo(), known)
     none = np.array([c.chord.is_none for c in song.chords])
     told = ~np.isnan(rows[:, 0]) & ~none
     chances = np.zeros((len(rows), 2))

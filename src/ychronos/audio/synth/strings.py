@@ -72,7 +72,7 @@ def _ring(burst: NDArray[np.float64], whole: int, allpass: float, loss: float) -
     size = 1 << (count - 1).bit_length()
     circle, damped, undone = _tables(count, size)
     delay = _WRAP ** (1 / size) * circle[: size // 2 + 1]  # z^-1 where it is damped
-    turns = circle[np.arange(size // 2 + 1) * whole & size - 1]  # its powers lie on the same circle
+    turns = circle[np.arange(size // 2 + 1) * whole % size]  # its powers lie on the same circle
     turns *= loss * _WRAP ** (whole / size) * (1 - _BLEND + _BLEND * delay)
     turns *= allpass + delay
     slow = 1 + allpass * delay  # B / (1 - N / D) = B D / (D - N): one division

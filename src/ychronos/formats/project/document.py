@@ -13,7 +13,6 @@ import numbers
 import os
 import stat
 from collections.abc import Callable, Mapping
-from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
 from typing import Any, Generic, TypeVar
@@ -255,11 +254,6 @@ def _plain(value: object) -> object:
     raise NotImplementedError(f"a project cannot hold {type(value).__name__}")
 
 
-@lru_cache(maxsize=1024)  # most bars of a song are alike
-def _bar_out(b: Bar) -> _Bar:
-    return _Bar(str(b.meter), b.beats, b.first, round(b.confidence, _PLACES), list(b.grouping))
-
-
 class _Kept(Generic[T]):
     """The plain form of a part that a song mostly has in common with the one before: a statement changes neither the
     beats nor what is heard, and it is written down while the user waits."""
@@ -307,6 +301,10 @@ def _statement_in(s: _Statement) -> Statement:
     value = KINDS[s.kind].read(s.value)
     until = read_position(s.until) if s.until is not None else None
     return Statement(s.kind, read_position(s.at), until, value, s.when, s.why)
+
+
+def _bar_out(b: Bar) -> _Bar:
+    return _Bar(str(b.meter), b.beats, b.first, round(b.confidence, _PLACES), list(b.grouping))
 
 
 def _bar_in(b: _Bar) -> Bar:
