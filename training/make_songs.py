@@ -67,6 +67,7 @@ def main() -> int:
     parser.add_argument("--count", type=int, default=400)
     parser.add_argument("--plain", action="store_true", help="the generator's own songs instead of mixed ones")
     parser.add_argument("--hands", action="store_true", help="with --plain: songs of guitarists")
+    parser.add_argument("--tasty", action="store_true", help="with --plain: more slash chords and colours (tasty.py)")
     parser.add_argument("--band", action="store_true", help="loud, fast and swung bands with singers (liveband.py)")
     parser.add_argument("--meters", default="", help="only songs in these meters, as 5/4,7/8")
     parser.add_argument("--turns", action="store_true", help="mixed songs whose sections are in meters that take turns")
@@ -83,6 +84,11 @@ def main() -> int:
     if args.band:
         from liveband import band_spec
         from studio import TRAINING_KITS, TRIAL_KITS
+    if args.tasty:
+        from songmaker import randomsong
+        from tasty import Tasty
+
+        randomsong.Composer = Tasty
     if not args.plain:
         from compose import mixed_spec
 

@@ -38,6 +38,34 @@ KIN = {
 }
 
 
+class Neighbours(torch.autograd.Function):
+    """Each frame with those ``step`` before and after it, (12, b, t, w) by three taps (3, w): by hand, because slices that
+    are added cost three copies each on the way back."""
+
+    @staticmethod
+    def forward(ctx, x: torch.Tensor, taps: torch.Tensor, step: int) -> torch.Tensor:
+        ctx.save_for_backward(x, taps)
+        ctx.step = step
+        out = x * taps[1]
+        out[:, :, step:].addcmul_(x[:, :, :-step], taps[0])
+        out[:, :, :-step].addcmul_(x[:, :, step:], taps[2])
+        return out
+
+    @staticmethod
+    def backward(ctx, grad: torch.Tensor) -> tuple[torch.Tensor, torch.Tensor, None]:
+        (x, taps), step = ctx.saved_tensors, ctx.step
+        back = grad * taps[1]
+        back[:, :, :-step].addcmul_(grad[:, :, step:], taps[0])
+        back[:, :, step:].addcmul_(grad[:, :, :-step], taps[2])
+        over = (0, 1, 2)
+        turned = [
+            (grad[:, :, step:] * x[:, :, :-step]).sum(over),
+            (grad * x).sum(over),
+            (grad[:, :, :-step] * x[:, :, step:]).sum(over),
+        ]
+        return back, torch.stack(turned), None
+
+
 class Net(nn.Module):
     def __init__(self) -> None:
         super().__init__()
@@ -54,34 +82,41 @@ class Net(nn.Module):
         self.bias = nn.ParameterList(nn.Parameter(torch.zeros(WIDTH)) for _ in range(BLOCKS))
         self.chord, self.bass, self.notes = nn.Linear(WIDTH, q), nn.Linear(WIDTH, 1), nn.Linear(WIDTH, 1)
         self.none, self.nobass = nn.Linear(WIDTH, 1), nn.Linear(WIDTH, 1)
-        where = torch.zeros(12, 12, 12)
-        for s in range(12):
-            for d in range(12):
-                where[d, s, (s + d) % 12] = 1
-        self.register_buffer("where", where)
+        self.register_buffer("waves", _waves(), persistent=False)
+        self.register_buffer("back", torch.linalg.inv(_waves()), persistent=False)
 
     def forward(self, f: torch.Tensor) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
         b, t = f.shape[:2]
         hidden = F.elu(self.note(f))  # b t o p h
-        x = (
-            hidden.permute(0, 1, 3, 2, 4).reshape(b * t * 12, 7 * HIDDEN) @ self.fold.reshape(7 * HIDDEN, WIDTH)
-            + self.fold_bias
-        )
-        x = x.reshape(b, t, 12, WIDTH)
+        x = hidden.permute(3, 0, 1, 2, 4).reshape(12, b, t, 7 * HIDDEN) @ self.fold.reshape(7 * HIDDEN, WIDTH)
+        x = x + self.fold_bias  # p b t w
         for i in range(BLOCKS):
-            step = 2**i
-            inner = F.elu(x)
-            taps = self.time[i]
-            mixed = inner * taps[1]
-            mixed = mixed + F.pad(inner[:, :-step], (0, 0, 0, 0, step, 0)) * taps[0]
-            mixed = mixed + F.pad(inner[:, step:], (0, 0, 0, 0, 0, step)) * taps[2]
-            matrix = torch.einsum("dst,dio->sito", self.where, self.circle[i]).reshape(12 * WIDTH, 12 * WIDTH)
-            x = x + (mixed.reshape(b * t, 12 * WIDTH) @ matrix).reshape(b, t, 12, WIDTH) + self.bias[i]
+            mixed = Neighbours.apply(F.elu(x), self.time[i], 2**i)
+            x = x + self.around(mixed.reshape(12, b * t, WIDTH), self.circle[i]).reshape(x.shape) + self.bias[i]
         x = F.elu(x)
-        mean = x.mean(2)
-        chord = torch.cat([self.chord(x).transpose(2, 3).reshape(b, t, -1), self.none(mean)], -1)
-        bass = torch.cat([self.bass(x)[..., 0], self.nobass(mean)], -1)
-        return chord, bass, self.notes(x)[..., 0]
+        mean = x.mean(0)
+        chord = torch.cat([self.chord(x).permute(1, 2, 3, 0).reshape(b, t, -1), self.none(mean)], -1)
+        bass = torch.cat([self.bass(x)[..., 0].permute(1, 2, 0), self.nobass(mean)], -1)
+        return chord, bass, self.notes(x)[..., 0].permute(1, 2, 0)
+
+    def around(self, x: torch.Tensor, kernel: torch.Tensor) -> torch.Tensor:
+        """The circular map over pitch class, by waves around the circle: a sixth of the products. x (12, n, in)."""
+        _, n, width = x.shape
+        out = kernel.shape[2]
+        flat = (self.waves @ x.reshape(12, -1)).reshape(12, n, width)
+        k = (self.waves @ kernel.reshape(12, -1)).reshape(12, width, out)
+        real, imaginary = k[1:6], k[6:11]
+        both = torch.cat([torch.cat([real, imaginary], 2), torch.cat([-imaginary, real], 2)], 1)
+        turned = torch.bmm(torch.cat([flat[1:6], flat[6:11]], 2), both)
+        y = torch.cat([(flat[0] @ k[0])[None], turned[..., :out], turned[..., out:], (flat[11] @ k[11])[None]])
+        return (self.back @ y.reshape(12, -1)).reshape(12, n, out)
+
+
+def _waves() -> torch.Tensor:
+    """(12, 12): cosines of none to five turns around the circle of pitch classes, sines of one to five, six turns."""
+    at = torch.arange(12) * (2 * torch.pi / 12)
+    turns = torch.arange(1, 6)[:, None]
+    return torch.cat([torch.ones(1, 12), torch.cos(turns * at), -torch.sin(turns * at), torch.cos(6 * at)[None]])
 
 
 def save(net: Net, path: Path) -> None:

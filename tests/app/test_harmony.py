@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from fractions import Fraction
 
 import numpy as np
@@ -16,6 +17,8 @@ from ychronos.app.dialogs.fretboard import FretboardDialog
 from ychronos.app.dialogs.partsdialog import PartsDialog
 from ychronos.app.window import Window
 from ychronos.audio.play.outputs import ManualOutput
+from ychronos.audio.synth.voices import Voice
+from ychronos.chart import sound
 from ychronos.session.commands import keys
 from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import parse_key
@@ -336,3 +339,36 @@ def test_chords_in_numbers_are_typed_in_numbers(ferry_window: Window, qtbot: QtB
     assert w.session.song.chords[0].chord == parse_chord("Am7"), "names are understood too"  # type: ignore[union-attr]
     click(w, qtbot, chord_point(w, 0))
     assert w.side.chord.text() == "ii7"
+
+
+def test_the_chart_is_made_by_one_thread_at_a_time(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = ferry_window
+    player = w.player
+    assert player is not None
+    at_once: list[int] = []
+    under_way: list[object] = []
+    go_on = threading.Event()
+    voices = sound.voices
+
+    def slowly(*args: object) -> list[Voice]:
+        under_way.append(args)
+        at_once.append(len(under_way))
+        go_on.wait(10)
+        under_way.pop()
+        return voices(*args)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(sound, "voices", slowly)
+    w.hearing.set_kind("chart")
+    qtbot.waitUntil(lambda: at_once == [1], timeout=5000)
+    w.hearing.set_kind("bass")  # wished while the chords are still being made
+    qtbot.wait(400)
+    assert at_once == [1] and player.chart is None
+    go_on.set()
+    qtbot.waitUntil(lambda: player.chart is not None, timeout=20000)
+    assert at_once == [1, 1], "what was wished last is made next"
+    song = w.session.song
+    assert song is not None
+    bass = sound.voices(sound.strokes(song, song.chords[0].start, song.grid.end), player.rate, w.hearing.cents(), 1.0, True)
+    assert player.chart is not None and len(player.chart) == len(bass)

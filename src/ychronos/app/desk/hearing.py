@@ -37,6 +37,7 @@ class Hearing(QObject):
         self.readings: list[Chord] = []
         self._made_for: tuple[Song, str, float, float] | None = None
         self._job: Job | None = None
+        self._again = False
         self._shown = -1
         self._wish: object = None
         self._timer = QTimer(self)
@@ -209,6 +210,9 @@ class Hearing(QObject):
         made_for = (song, kind, player.stretch, self.cents())
         if self._made_for is not None and self._made_for[0] is song and self._made_for[1:] == made_for[1:]:
             return
+        if self._job is not None and self._job.running:
+            self._again = True  # one at a time: several beside each other are done no sooner, and the window waits for them
+            return
         rate, stretch, cents = player.rate, player.stretch, self.cents()
 
         def work(_: Job) -> Voices:
@@ -222,6 +226,12 @@ class Hearing(QObject):
                 player.chart = result
                 self._made_for = made_for
 
+        def over() -> None:
+            if self._again:
+                self._again = False
+                self._make()
+
         self._job = Job(work, self)
         self._job.done.connect(done)
+        self._job.over.connect(over)
         self._job.start()

@@ -8,6 +8,7 @@ algorithm", same issue). Conventions: frequencies in Hz, float32 mono, a note's 
 
 from __future__ import annotations
 
+import threading
 from functools import lru_cache
 
 import numpy as np
@@ -18,6 +19,8 @@ from ..decode import Samples
 LENGTH = 2.6  # seconds that a note may ring
 _LEVEL = 0.32
 _WRAP = 1e-4
+# Two threads that pluck are done no sooner than one after the other, but whatever else runs beside them is.
+_ONE_AT_A_TIME = threading.Lock()
 _BLEND = 0.5  # of a sample with the one before: the loss of high partials in a turn
 
 
@@ -36,9 +39,14 @@ def _delays(rate: int, pitch: float) -> tuple[int, float]:
     return whole, float(np.sin((1 - want) * w / 2) / np.sin((1 + want) * w / 2))
 
 
-@lru_cache(maxsize=160)
 def pluck(rate: int, pitch: float, bright: float = 0.5) -> Samples:
     """A note at a pitch in Hz; ``bright`` from 0 (thumb, bass) to 1 (pick near the bridge)."""
+    with _ONE_AT_A_TIME:
+        return _pluck(rate, pitch, bright)
+
+
+@lru_cache(maxsize=160)
+def _pluck(rate: int, pitch: float, bright: float) -> Samples:
     from scipy.signal import lfilter  # when a string is first heard: the window does not wait for it
 
     whole, allpass = _delays(rate, pitch)
