@@ -8,6 +8,8 @@ FEATURES are folders made by ``features.py``. Needs PyTorch; the application doe
 from __future__ import annotations
 
 import argparse
+import contextlib
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -235,6 +237,15 @@ def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
     return chordnet.note_features(moved), fill(label), fill(bass), fill(notes), fill(weight)
 
 
+def gather(folders: list[Path], known: set[Path], songs: list[Song]) -> None:
+    """Put the songs of the folders that are not known yet to those there are; files still being written are left for later."""
+    for path in (p for folder in folders for p in sorted(folder.glob("*.npz"))):
+        if path not in known:
+            with contextlib.suppress(EOFError, ValueError, OSError, zipfile.BadZipFile):
+                songs.append(Song(path))
+                known.add(path)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("features", nargs="+", type=Path)
@@ -244,18 +255,23 @@ def main() -> None:
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )
     parser.add_argument("--bass", type=float, default=1.0, help="weight of the bass among what is learned")
+    parser.add_argument("--grow", action="store_true", help="look for songs made meanwhile every 500 steps")
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
     torch.manual_seed(2)
     torch.set_num_threads(1)
     rng = np.random.default_rng(2)
-    songs = [Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))]
+    songs: list[Song] = []
+    known: set[Path] = set()
+    gather(args.features, known, songs)
     net = load(args.start) if args.start else Net()
     print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
     learner, running = Learner(net, args.steps, args.rate), np.zeros(3)
     while not learner.over:
         learner.next_step()
+        if args.grow and learner.step % 500 == 0:
+            gather(args.features, known, songs)
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
         f, label, bass, notes, weight = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         out, out_bass, out_notes = net(f)
@@ -275,7 +291,7 @@ def main() -> None:
         running = 0.98 * running + 0.02 * np.array([chord_loss.item(), bass_loss.item(), note_loss.item()])
         if learner.step % 100 == 0 or learner.over:
             words = " ".join(f"{n} {v:.3f}" for n, v in zip(("chord", "bass", "notes"), running, strict=True))
-            print(f"{learner.step} {learner.seconds:.0f} s  {words}", flush=True)
+            print(f"{learner.step} {learner.seconds:.0f} s  {len(songs)} songs  {words}", flush=True)
             save(learner.averaged(Net()), args.out)
 
 
