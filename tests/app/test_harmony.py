@@ -370,5 +370,7 @@ def test_the_chart_is_made_by_one_thread_at_a_time(
     assert at_once == [1, 1], "what was wished last is made next"
     song = w.session.song
     assert song is not None
-    bass = sound.voices(sound.strokes(song, song.chords[0].start, song.grid.end), player.rate, w.hearing.cents(), 1.0, True)
+    bass = sound.voices(
+        sound.strokes(song, song.chords[0].start, song.grid.end), player.rate, w.hearing.cents(), 1.0, True
+    )
     assert player.chart is not None and len(player.chart) == len(bass)

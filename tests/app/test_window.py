@@ -349,6 +349,27 @@ def test_doubts_are_a_queue(ferry_window: Window, qtbot: QtBot) -> None:
     assert w.session.selection.caret == min(d.at for d in found if d.at > 0)
 
 
+def test_two_doubts_at_one_place_are_gone_through_in_turn(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    song = song_of(w)
+    sure = tuple(
+        replace(c, confidence=0.3 if i == 7 else 0.99, cut=0.45 if i == 7 else 0.0, rings=0.0)
+        for i, c in enumerate(song.chords)
+    )
+    sections = tuple(replace(s, confidence=1.0, sure=1.0) for s in song.sections)
+    keys = tuple(replace(k, confidence=1.0) for k in song.keys)
+    w.session.history.do(replace(song, sections=Track(sections), keys=Track(keys), chords=Track(sure)), "unsure", None)
+    w.session.tell_changed("sections", "keys", "chords")
+    assert [(d.kind, d.index) for d in doubts(song_of(w))] in ([("chord", 7), ("cut", 7)], [("cut", 7), ("chord", 7)])
+    w.session.select(Fraction(0))
+    said = []
+    for _ in range(3):
+        qtbot.keyClick(w.sheet, Key.Key_F8)
+        assert w.session.selection.caret == song_of(w).chords[7].start
+        said.append(w.session.doubt_shown)
+    assert said == [("chord", 7), ("cut", 7), ("chord", 7)], "both, and round again"
+
+
 def test_every_kind_of_doubt_stands_in_one_order_by_what_it_costs(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     song = song_of(w)

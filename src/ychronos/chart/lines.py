@@ -37,7 +37,8 @@ class Unwritten:
 class Line:
     """``bars`` of a row, or ``words`` instead. ``opens``: a section begins here, called ``title`` and ``note``;
     ``clock`` is when it is played. ``repeats`` holds the signs: "|:" before the row, ":|" behind it; ``ending`` says for
-    which times the row is, ``times`` how often what ends with it is played, if more than once; ``before`` and ``after`` are words at its start and end. ``unwritten`` are
+    which times the row is, ``times`` how often what ends with it is played, if more than once; ``before`` and ``after`` are words at its start and end, ``signs`` which
+    sign is drawn with each ("segno", "coda" or none). ``unwritten`` are
     passes that are played from what is written, for what they have of their own; ``gestures`` what players have a word
     for in the section that ends here (:mod:`gestures`)."""
 
@@ -53,6 +54,7 @@ class Line:
     times: int = 0
     before: str = ""
     after: str = ""
+    signs: tuple[str, str] = ("", "")
     unwritten: tuple[Unwritten, ...] = ()
     gestures: tuple[str, ...] = ()
 
@@ -145,8 +147,12 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
         if plain and not isinstance(part, Back) and part.leaves:
             made[-1] = replace(made[-1], after=folding.leaving_words(song, parts))
         if not plain and not isinstance(part, Back):
-            made[0] = replace(made[0], before=tr("Coda") if part.coda else tr("Sign") if part.segno else "")
-            made[-1] = replace(made[-1], after=(tr("to the coda") if leads_on else tr("Fine")) if part.leaves else "")
+            sign = "coda" if part.coda else "segno" if part.segno else ""
+            said = {"coda": tr("Coda"), "segno": tr("Sign"), "": ""}[sign]
+            made[0] = replace(made[0], before=said, signs=(sign, ""))
+            if part.leaves:
+                after, ends = (tr("to the coda"), "coda") if leads_on else (tr("Fine"), "")
+                made[-1] = replace(made[-1], after=after, signs=(made[-1].signs[0], ends))
         found = dict.fromkeys(words for i in _told_of(part) for words in gestures(song, i))
         out += [*made[:-1], replace(made[-1], gestures=(*found, *voiced(song, part.sections)))]
     return out

@@ -173,8 +173,8 @@ class _Page(Pen):
         top, base = self.y, self.y - height + 12 + below
         self.title(line, top, base)
         if line.before:
-            self.sign(self.left + (0 if self.label else 120), top + (4 if self.label else 6), "" if line.before == tr("Sign") else line.before,
-                      "segno" if line.before == tr("Sign") else "coda")  # fmt: skip
+            said = "" if line.signs[0] == "segno" else line.before
+            self.sign(self.left + (0 if self.label else 120), top + (4 if self.label else 6), said, line.signs[0])
         if self.options.numbers and line.bars and (self.label or not line.ending):
             self.number_of(line.bars[0], top)
         if line.bars:
@@ -205,9 +205,8 @@ class _Page(Pen):
             self.text(x, top - 14, words, ITALIC, self.fit(words, ITALIC, 11, self.right - x))
             x = self.right
         if line.after:
-            coda = line.after == tr("to the coda")
-            wide = width(line.after, ITALIC, SMALL) + 8 + (13 if coda else 0)
-            self.sign(x - wide, base - 10, line.after, "coda" if coda else "")
+            wide = width(line.after, ITALIC, SMALL) + 8 + (13 if line.signs[1] else 0)
+            self.sign(x - wide, base - 10, line.after, line.signs[1])
         self.y -= height
         for text, font in sung:
             self.y -= NOTE

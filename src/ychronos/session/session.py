@@ -104,6 +104,7 @@ class Session:
         self.path: Path | None = None
         self.title = ""
         self.selection = Selection()
+        self.doubt_shown: tuple[str, int] | None = None  # kind and index of the doubt gone to last
         self.recovered = False
         self.copied: tuple[str, list[list[edits.Piece]]] | None = None
         self._clean: Song | None = None

@@ -66,7 +66,11 @@ def next_doubt(session: Session) -> None:
         session.say(tr("Nothing is in doubt"))
         return
     here = session.selection.caret
-    go_to_doubt(session, next((d for d in found if d.at > here), found[0]))
+    seen = next((k for k, d in enumerate(found) if (d.kind, d.index) == session.doubt_shown and d.at == here), None)
+    if seen is not None and seen + 1 < len(found):  # two doubts at one place are gone through in turn
+        go_to_doubt(session, found[seen + 1])
+    else:
+        go_to_doubt(session, next((d for d in found if d.at > here), found[0]))
 
 
 def go_to_doubt(session: Session, doubt: Doubt) -> None:
@@ -74,6 +78,7 @@ def go_to_doubt(session: Session, doubt: Doubt) -> None:
     song = session.song
     if song is None:
         return
+    session.doubt_shown = doubt.kind, doubt.index
     if doubt.kind == "chord":
         go_to_chord(session, doubt.index)
     else:
