@@ -151,8 +151,9 @@ def lines(song: Song, per_row: int = 4, folded: bool = True, plain: bool = False
             said = {"coda": tr("Coda"), "segno": tr("Sign"), "": ""}[sign]
             made[0] = replace(made[0], before=said, signs=(sign, ""))
             if part.leaves:
-                after, ends = (tr("to the coda"), "coda") if leads_on else (tr("Fine"), "")
-                made[-1] = replace(made[-1], after=after, signs=(made[-1].signs[0], ends))
+                goes_to = "coda" if leads_on else ""
+                after = tr("to the coda") if leads_on else tr("Fine")
+                made[-1] = replace(made[-1], after=after, signs=(made[-1].signs[0], goes_to))
         found = dict.fromkeys(words for i in _told_of(part) for words in gestures(song, i))
         out += [*made[:-1], replace(made[-1], gestures=(*found, *voiced(song, part.sections)))]
     return out
