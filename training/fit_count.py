@@ -1,8 +1,8 @@
 """Fit the weights that decide the count: bar lines, metrical level, and how sure a beat is.
 
-    python training/fit_count.py --songs FOLDER [--count 128]
+    python training/fit_count.py --songs FOLDER [FOLDER ...] [--count 128]
 
-FOLDER holds recordings with their JAMS that the nets were not trained on (``bench/tools/make_song.py --random 30000 --count
+FOLDERS hold recordings with their JAMS that the nets were not trained on (``bench/tools/make_song.py --random 30000 --count
 128`` makes some). Prints, in the form in which they stand in the code:
 
 - ``bars.ONE_WEIGHTS``: logistic regression, at the true beats, of whether a bar begins there;
@@ -21,11 +21,12 @@ from pathlib import Path
 import numpy as np
 from scipy.optimize import minimize
 
-from ychronos.analysis.beats import bars, count, pulse
+from ychronos.analysis.beats import bars, count, fitting, pulse
 from ychronos.analysis.evidence import Evidence, gather
 from ychronos.audio import recording
 
-RIDGE = {"ones": 1.0, "level": 0.05, "beats": 0.1}
+RIDGE = {"ones": 1.0, "level": 0.2, "beats": 0.1}
+AS_RIGHT = 0.02  # candidates that are as right as the best
 NEAR = 0.07  # seconds within which a beat is the true one
 
 
@@ -66,18 +67,23 @@ def share(truth: np.ndarray, found: np.ndarray) -> float:
 
 
 def candidates_of(evidence: Evidence, beats: np.ndarray, ones: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """(candidates, 5) what speaks for each, and how right each is."""
+    """(candidates, 9) what speaks for each, and how right each is."""
     found = [count.trimmed(t.times, evidence.pulse) for t in pulse.tracks(evidence.pulse)]
     found.append(count.trimmed(pulse.quickest(evidence.pulse).times, evidence.pulse))
     rivals = count.candidates(found)
     every = bars.decide_all(evidence.pulse, rivals, evidence.changes)
-    x = np.stack([count.features(evidence.pulse, t, b) for t, b in zip(rivals, every, strict=True)])
+    begun = fitting.onsets(evidence.bands)
+    x = np.stack(
+        [count.features(evidence.pulse, t, b, evidence.changes, begun) for t, b in zip(rivals, every, strict=True)]
+    )
     right = [share(beats, t) + share(beats[ones], t[b.position == 1]) for t, b in zip(rivals, every, strict=True)]
     return x, np.array(right)
 
 
 def softmax(songs: list[tuple[np.ndarray, np.ndarray]], ridge: float) -> np.ndarray:
-    """Weights under which each song's most right candidate is most believed."""
+    """Weights under which each song's most right candidates are most believed; every column in its own spread."""
+    spread = np.concatenate([x for x, _ in songs]).std(0) + 1e-6
+    songs = [(x / spread, right) for x, right in songs]
 
     def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
         total, slope = ridge * float(w @ w) / 2, ridge * w
@@ -85,27 +91,27 @@ def softmax(songs: list[tuple[np.ndarray, np.ndarray]], ridge: float) -> np.ndar
             score = x @ w
             belief = np.exp(score - score.max())
             belief /= belief.sum()
-            best = int(right.argmax())
-            total -= float(np.log(belief[best] + 1e-12))
-            slope = slope + belief @ x - x[best]
+            good = belief * (right >= right.max() - AS_RIGHT)
+            total -= float(np.log(good.sum() + 1e-12))
+            slope = slope + (belief - good / (good.sum() + 1e-12)) @ x
         return total, slope
 
-    return minimize(loss, np.zeros(songs[0][0].shape[1]), jac=True, method="L-BFGS-B").x
+    return minimize(loss, np.zeros(len(spread)), jac=True, method="L-BFGS-B").x / spread
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--songs", type=Path, required=True)
+    parser.add_argument("--songs", type=Path, required=True, nargs="+")
     parser.add_argument("--count", type=int, default=128)
     args = parser.parse_args()
     lines, line_truth, beat_rows, beat_truth, levels = [], [], [], [], []
-    for path in sorted(args.songs.glob("*.ogg"))[: args.count]:
+    for path in [p for folder in args.songs for p in sorted(folder.glob("*.ogg"))[: args.count]]:
         evidence = gather(recording.load(path, keep_samples=False))
         beats, ones = truth_of(path.with_suffix(".jams"))
         lines.append(one_rows(evidence, beats))
         line_truth.append(ones)
         levels.append(candidates_of(evidence, beats, ones))
-        times = count.decide(evidence.pulse, evidence.changes).times
+        times = count.decide(evidence.pulse, evidence.changes, begun=fitting.onsets(evidence.bands)).times
         odds = bars.log_odds_at(evidence.pulse.beat, times, 1, pulse.FLOOR)
         beat_rows.append(np.stack([odds, np.ones(len(odds))], 1))
         beat_truth.append(np.abs(times[:, None] - beats[None]).min(1) <= NEAR)

@@ -32,19 +32,17 @@ def test_pulse_net(stored: dict[str, Array]) -> None:
     assert np.abs(np.exp(out.meter) - np.exp(net.log_softmax(expected[:, split:]))).max() < 0.01
 
 
-def test_two_nets_speak_together(stored: dict[str, Array]) -> None:
-    both = pulsenet.run(stored["bands"], stored["notes"])
+def test_nets_of_the_pulse_speak_together(stored: dict[str, Array]) -> None:
+    together = pulsenet.run(stored["bands"], stored["notes"])
     seen = pulsenet.inputs(stored["bands"], stored["notes"])
-    later, earlier = (pulsenet.of_net(seen, name) for name in ("pulse", "bars"))
-    for name, share in (
-        ("beat", pulsenet.LATER),
-        ("bar", pulsenet.LATER_BAR),
-        ("period", pulsenet.LATER),
-        ("meter", pulsenet.LATER),
-    ):
-        one, other, mixed = (getattr(x, name) for x in (later, earlier, both))
-        assert np.abs(one - other).max() > 0.01, "they are two"
-        assert mixed == pytest.approx(share * one + (1 - share) * other, abs=1e-4)
+    said = [pulsenet.of_net(seen, name) for name, *_ in pulsenet.NETS]
+    shares = np.array([of for _, *of in pulsenet.NETS])
+    assert shares.sum(0) == pytest.approx([1, 1])
+    for name, column in (("beat", 0), ("bar", 1), ("period", 0), ("meter", 0)):
+        parts = [getattr(one, name) for one in said]
+        assert min(np.abs(parts[0] - p).max() for p in parts[1:]) > 0.01, "they are several"
+        mixed = sum(share * p for share, p in zip(shares[:, column], parts, strict=True))
+        assert getattr(together, name) == pytest.approx(mixed, abs=1e-4)
 
 
 @pytest.mark.parametrize("name", [name for name, *_ in chordnet.NETS])

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from .spectra import Array
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=16)
 def weights(name: str) -> dict[str, Array]:
     """Arrays of ``weights/NAME.npz`` as float32."""
     data = np.load(io.BytesIO(weights_bytes(name)))

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence, Set
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,6 +41,7 @@ TRIED = 3  # meters of a free path that are tried as the song's
 USUAL_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (3, 4))
 COMMON_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (2, 3, 4))
 FLOOR = 0.01
+MOMENT, CHANGED = 4, 0.35  # frames before and after a moment that are compared, and from which on a chord changes there
 # of the bar-line activation's log odds; of the change of chord over one beat and over two, plain and against
 # the larger of the neighbours'; constant
 ONE_WEIGHTS = (0.72, 0.38, 0.45, -0.17, 3.84, 0.16)
@@ -123,6 +125,23 @@ class ChordChanges:
 
     def __init__(self, harmony: HarmonyEvidence) -> None:
         self.summed = running_sums(np.exp(np.asarray(harmony.chord, np.float32)))
+
+    @cached_property
+    def moments(self) -> tuple[Floats, Floats]:
+        """When chords change, whatever the count, in seconds, and by how much: the peaks of the same over a third of a second."""
+        frames = len(self.summed) - 1
+        much = np.zeros(frames + 1)
+        for first in range(0, frames + 1, BEATS_AT_ONCE):
+            i = np.arange(first, min(frames + 1, first + BEATS_AT_ONCE))
+            before = self.summed[i] - self.summed[np.maximum(0, i - MOMENT)]
+            after = self.summed[np.minimum(frames, i + MOMENT)] - self.summed[i]
+            before /= before.sum(1, keepdims=True) + 1e-9
+            after /= after.sum(1, keepdims=True) + 1e-9
+            much[i] = 1 - np.sqrt(np.maximum(before * after, 0)).sum(1)
+        around = np.lib.stride_tricks.sliding_window_view(np.pad(much, MOMENT), 2 * MOMENT + 1).max(1)
+        there = np.flatnonzero((much > CHANGED) & (much == around))
+        there = there[(there >= 2) & (there < frames - 1)]
+        return (there - 0.5) / PITCH_RATE, much[there]
 
     def at(self, beats: Floats, reach: int) -> Floats:
         """(n,) 1 minus the overlap (Bhattacharyya) of the chord chances over ``reach`` beats before and after."""

@@ -16,14 +16,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..spectra import BAND_RATE
-from . import bars, click, ending, levels, pulse
+from ..spectra import BAND_RATE, Array
+from . import bars, click, ending, fitting, levels, pulse
 from .bars import ChordChanges
 from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
 
 # of, per second: log odds of the beats, the net's opinion of the beat's length, log odds of the bar lines;
-# of how usual the tempo is for the meter, and how usual the meter
-WEIGHTS = (0.13, 0.26, 7.65, 0.4, 0.64)
+# of how usual the tempo is for the meter, and how usual the meter; of chord changes that fall on beats; of how much
+# alike beats one, two and four apart are
+WEIGHTS = (0.45, 0.21, 5.26, 0.63, 0.76, 9.61, -3.54, -3.11, 5.94)
 USUAL = tuple(250.0 if eighth else 72.0 if compound else 110.0 for _, compound, eighth in METERS)
 # Order of METERS; natural log, from how often songs are counted so, roughly.
 COMMON = (-2.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
@@ -92,8 +93,14 @@ def candidates(found: Sequence[Times], steps: Sequence[int] = (2, 3)) -> list[Ti
     return out
 
 
-def features(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> NDArray[np.float64]:
-    """(5,) what speaks for a candidate, in the order of WEIGHTS."""
+def features(
+    evidence: PulseEvidence,
+    times: Times,
+    decided: bars.Bars,
+    changes: ChordChanges | None = None,
+    begun: Array | None = None,
+) -> NDArray[np.float64]:
+    """(9,) what speaks for a candidate, in the order of WEIGHTS; ``begun`` is what :func:`fitting.onsets` gives."""
     seconds = len(evidence.beat) / BAND_RATE
     gaps = np.diff(times)
     scale = (PERIOD_CLASSES - 1) / np.log(FASTEST / SLOWEST)
@@ -109,6 +116,8 @@ def features(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> NDArr
             decided.score / seconds,
             -((np.log(tempo_of(times) / USUAL[meter]) / USUAL_SPREAD) ** 2),
             COMMON[meter],
+            0.0 if changes is None else fitting.changes_on(changes, times),
+            *([0.0] * len(fitting.LAGS) if begun is None else fitting.alike(begun, times)),
         ]
     )
 
@@ -135,6 +144,7 @@ def weigh(
     changes: ChordChanges | None,
     sounding: NDArray[np.bool_] | None = None,
     tick: Callable[[float], None] = lambda _: None,
+    begun: Array | None = None,
 ) -> Weighed:
     """The candidates for a recording's count and how they compare."""
     found = [trimmed(t.times, evidence, sounding) for t in pulse.tracks(evidence, tick=lambda x: tick(0.6 * x))]
@@ -151,7 +161,8 @@ def weigh(
         return Weighed([longest], [only], np.ones(1))
     every = bars.decide_all(evidence, rivals, changes)
     tick(0.9)
-    scores = np.array([np.array(WEIGHTS) @ features(evidence, t, b) for t, b in zip(rivals, every, strict=True)])
+    speaks = [features(evidence, t, b, changes, begun) for t, b in zip(rivals, every, strict=True)]
+    scores = np.array(speaks) @ np.array(WEIGHTS)
     belief = np.exp(scores - scores.max())
     order = np.argsort(-scores)
     tick(1.0)
@@ -163,9 +174,10 @@ def decide(
     changes: ChordChanges | None,
     sounding: NDArray[np.bool_] | None = None,
     tick: Callable[[float], None] = lambda _: None,
+    begun: Array | None = None,
 ) -> Count:
     """The count of a whole recording, nothing stated."""
-    return chosen(evidence, weigh(evidence, changes, sounding, tick), changes, sounding)
+    return chosen(evidence, weigh(evidence, changes, sounding, tick, begun), changes, sounding)
 
 
 def chosen(

@@ -15,7 +15,7 @@ from ...song.track import Track
 from ...tongue import tr
 from ..evidence import AnalysisError, Evidence
 from ..kept import is_large
-from . import bars, count, grouping, recount
+from . import bars, count, fitting, grouping, recount
 
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
 
@@ -35,7 +35,10 @@ def weigh(
     """What may be counted; kept with the evidence, so that what else it could be need not be worked out anew."""
     last = 0 if is_large(evidence.harmony.chord) else 1
     return evidence.kept.get(
-        "weighed counts", None, lambda: count.weigh(evidence.pulse, changes, loud_enough(evidence), tick), last
+        "weighed counts",
+        None,
+        lambda: count.weigh(evidence.pulse, changes, loud_enough(evidence), tick, fitting.onsets(evidence.bands)),
+        last,
     )
 
 

@@ -69,7 +69,7 @@ def circulant(kernel: Array) -> Array:
 
 # The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the second has more
 # weights and context and learned to hear chords over another bass; the first knows sevenths better (docs/analysis.md).
-NETS = (("chords", 0.8, 0.1, 0.6), ("harmony", 0.2, 0.9, 0.4))
+NETS = (("chords", 0.4, 0.05, 0.3), ("harmony", 0.6, 0.95, 0.7))
 _BLOCK, _MARGIN = 1024, 96  # frames at a time, and the frames around them that a net can see
 
 
