@@ -141,7 +141,7 @@ class ChordChanges:
         around = np.lib.stride_tricks.sliding_window_view(np.pad(much, MOMENT), 2 * MOMENT + 1).max(1)
         there = np.flatnonzero((much > CHANGED) & (much == around))
         there = there[(there >= 2) & (there < frames - 1)]
-        return (there - 0.5) / PITCH_RATE, much[there]
+        return np.asarray((there - 0.5) / PITCH_RATE, np.float64), much[there]
 
     def at(self, beats: Floats, reach: int) -> Floats:
         """(n,) 1 minus the overlap (Bhattacharyya) of the chord chances over ``reach`` beats before and after."""
