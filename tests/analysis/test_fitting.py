@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -93,6 +95,16 @@ def test_changes_and_likeness_choose_between_two_counts() -> None:
     for times in (dotted, quarters):
         decided = bars.decide(evidence, times, changes)
         plain, heard = (count.features(evidence, times, decided, *more) for more in ((), (changes, begun)))
-        assert plain[:5] == pytest.approx(heard[:5]) and not plain[5:].any()
+        assert plain[:5] == pytest.approx(heard[:5]) and not plain[5:9].any()
         gains.append(float((heard - plain) @ np.array(count.WEIGHTS)))
     assert gains[0] > gains[1] + 3
+
+
+def test_six_fast_quarters_are_believed_less() -> None:
+    for gap, fast in ((0.4, 1.0), (0.6, 0.0)):
+        times = 0.7 + gap * np.arange(96)
+        evidence = pulse_evidence(times, 6, times[-1] + 2)
+        in_six = replace(bars.decide(evidence, times), meter=np.full(96, count.SIX))
+        in_four = replace(in_six, meter=np.full(96, count.SIX - 2))
+        assert count.features(evidence, times, in_six)[-1] == -fast
+        assert count.features(evidence, times, in_four)[-1] == 0
