@@ -2,13 +2,30 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 import torch
 from torch import nn
 
 PEAK_RATE, WARM_UP = 3e-3, 100
+
+
+Song = TypeVar("Song")
+
+
+def gather(folders: list[Path], known: dict[Path, Song], read: Callable[[Path], Song]) -> list[Song]:
+    """All songs of the folders; those made since the last time are read, and files still being written left for the next."""
+    for path in (p for folder in folders for p in sorted(folder.glob("*.npz"))):
+        if path not in known:
+            with contextlib.suppress(EOFError, ValueError, OSError, zipfile.BadZipFile):
+                known[path] = read(path)
+    return list(known.values())
 
 
 class Learner:

@@ -8,13 +8,11 @@ FEATURES are folders made by ``features.py``. Needs PyTorch; the application doe
 from __future__ import annotations
 
 import argparse
-import contextlib
-import zipfile
 from pathlib import Path
 
 import numpy as np
 import torch
-from learning import PEAK_RATE, Learner
+from learning import PEAK_RATE, Learner, gather
 from torch import nn
 from torch.nn import functional as F
 
@@ -237,15 +235,6 @@ def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
     return chordnet.note_features(moved), fill(label), fill(bass), fill(notes), fill(weight)
 
 
-def gather(folders: list[Path], known: set[Path], songs: list[Song]) -> None:
-    """Put the songs of the folders that are not known yet to those there are; files still being written are left for later."""
-    for path in (p for folder in folders for p in sorted(folder.glob("*.npz"))):
-        if path not in known:
-            with contextlib.suppress(EOFError, ValueError, OSError, zipfile.BadZipFile):
-                songs.append(Song(path))
-                known.add(path)
-
-
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("features", nargs="+", type=Path)
@@ -255,23 +244,21 @@ def main() -> None:
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )
     parser.add_argument("--bass", type=float, default=1.0, help="weight of the bass among what is learned")
-    parser.add_argument("--grow", action="store_true", help="look for songs made meanwhile every 500 steps")
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
     torch.manual_seed(2)
     torch.set_num_threads(1)
     rng = np.random.default_rng(2)
-    songs: list[Song] = []
-    known: set[Path] = set()
-    gather(args.features, known, songs)
+    known: dict[Path, Song] = {}
+    songs = gather(args.features, known, Song)
     net = load(args.start) if args.start else Net()
     print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
     learner, running = Learner(net, args.steps, args.rate), np.zeros(3)
     while not learner.over:
         learner.next_step()
-        if args.grow and learner.step % 500 == 0:
-            gather(args.features, known, songs)
+        if learner.step % 200 == 0:
+            songs = gather(args.features, known, Song)
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
         f, label, bass, notes, weight = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         out, out_bass, out_notes = net(f)

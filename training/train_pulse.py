@@ -8,12 +8,11 @@ FEATURES are folders made by ``features.py``. Needs PyTorch; the application doe
 from __future__ import annotations
 
 import argparse
-import time
 from pathlib import Path
 
 import numpy as np
 import torch
-from learning import PEAK_RATE, Learner
+from learning import PEAK_RATE, Learner, gather
 from torch import nn
 from torch.nn import functional as F
 
@@ -194,19 +193,16 @@ def main() -> None:
     torch.manual_seed(1)
     torch.set_num_threads(args.threads)
     rng = np.random.default_rng(1)
-    known = {p: Song(p) for folder in args.features for p in sorted(folder.glob("*.npz"))}
-    songs = list(known.values())
+    known: dict[Path, Song] = {}
+    songs = gather(args.features, known, Song)
     print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
     net = load(args.start, args.width) if args.start else Net(args.width)
     print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
     learner, running = Learner(net, args.steps, args.rate), np.zeros(4)
     while not learner.over:
         learner.next_step()
-        if learner.step % 200 == 0:  # songs that were made meanwhile
-            for path in (p for folder in args.features for p in sorted(folder.glob("*.npz"))):
-                if path not in known and time.time() - path.stat().st_mtime > 5:
-                    known[path] = Song(path)
-            songs = list(known.values())
+        if learner.step % 200 == 0:
+            songs = gather(args.features, known, Song)
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
         x, t, p, m, inside, sure = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         loss, parts = loss_of(net(x), t, p, m, inside.float(), sure)

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from tests.analysis.test_parts import harmony_evidence, pulse_evidence
 from ychronos.analysis import spectra
 from ychronos.analysis.beats import bars, count, fitting
+from ychronos.analysis.beats.pulsenet import METERS
 from ychronos.analysis.chords import chordnet
 
 EIGHTH = 0.36  # seconds
@@ -105,6 +106,6 @@ def test_six_fast_quarters_are_believed_less() -> None:
         times = 0.7 + gap * np.arange(96)
         evidence = pulse_evidence(times, 6, times[-1] + 2)
         in_six = replace(bars.decide(evidence, times), meter=np.full(96, count.SIX))
-        in_four = replace(in_six, meter=np.full(96, count.SIX - 2))
+        in_four = replace(in_six, meter=np.full(96, METERS.index((4, False, False))))
         assert count.features(evidence, times, in_six)[-1] == -fast
         assert count.features(evidence, times, in_four)[-1] == 0

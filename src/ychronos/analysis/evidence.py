@@ -29,7 +29,7 @@ from .kept import Kept, is_large
 from .spectra import PITCH_RATE, Array
 
 VERSION = 11  # raise it when anything that makes evidence changes
-WEIGHTS = ("pulse", "bars", "wide", "chords", "harmony", "singing")  # nets that make evidence
+WEIGHTS = (*(name for name, *_ in (*pulsenet.NETS, *chordnet.NETS)), "singing")  # nets that make evidence
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
 SHAPES = {  # the width of each array; None where there is one number a frame
     "tuning_histogram": None, "tuning_drift": 2, "bands": 60, "notes": 84, "beat": None, "bar": None, "period": 40,

@@ -135,9 +135,7 @@ class ChordChanges:
             i = np.arange(first, min(frames + 1, first + BEATS_AT_ONCE))
             before = self.summed[i] - self.summed[np.maximum(0, i - MOMENT)]
             after = self.summed[np.minimum(frames, i + MOMENT)] - self.summed[i]
-            before /= before.sum(1, keepdims=True) + 1e-9
-            after /= after.sum(1, keepdims=True) + 1e-9
-            much[i] = 1 - np.sqrt(np.maximum(before * after, 0)).sum(1)
+            much[i] = _other(before, after)
         around = np.lib.stride_tricks.sliding_window_view(np.pad(much, MOMENT), 2 * MOMENT + 1).max(1)
         there = np.flatnonzero((much > CHANGED) & (much == around))
         there = there[(there >= 2) & (there < frames - 1)]
@@ -155,10 +153,15 @@ class ChordChanges:
             sums = sums_at(self.summed, times[first : first + n + 2 * reach])
             before = sums[reach : reach + n] - sums[:n]
             after = sums[2 * reach : 2 * reach + n] - sums[reach : reach + n]
-            before /= before.sum(1, keepdims=True) + 1e-9
-            after /= after.sum(1, keepdims=True) + 1e-9
-            out[first : first + n] = 1 - np.sqrt(np.maximum(before * after, 0)).sum(1)
+            out[first : first + n] = _other(before, after)
         return out
+
+
+def _other(before: Floats, after: Floats) -> Floats:
+    """(n,) 1 minus the overlap (Bhattacharyya) of two sums of chances (n, chords)."""
+    before /= before.sum(1, keepdims=True) + 1e-9
+    after /= after.sum(1, keepdims=True) + 1e-9
+    return np.asarray(1 - np.sqrt(np.maximum(before * after, 0)).sum(1))
 
 
 def _stands_out(values: Floats) -> Floats:

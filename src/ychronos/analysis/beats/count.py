@@ -103,7 +103,7 @@ def features(
     begun: Array | None = None,
 ) -> NDArray[np.float64]:
     """(10,) what speaks for a candidate, in the order of WEIGHTS; ``begun`` is what :func:`fitting.onsets` gives."""
-    seconds = len(evidence.beat) / BAND_RATE
+    seconds, tempo = len(evidence.beat) / BAND_RATE, tempo_of(times)
     gaps = np.diff(times)
     scale = (PERIOD_CLASSES - 1) / np.log(FASTEST / SLOWEST)
     place = np.clip(scale * np.log(60 / gaps / SLOWEST), 0, PERIOD_CLASSES - 1.01)
@@ -116,11 +116,11 @@ def features(
             bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR).sum() / seconds,
             float((opinion * gaps).sum()) / seconds,
             decided.score / seconds,
-            -((np.log(tempo_of(times) / USUAL[meter]) / USUAL_SPREAD) ** 2),
+            -((np.log(tempo / USUAL[meter]) / USUAL_SPREAD) ** 2),
             COMMON[meter],
             0.0 if changes is None else fitting.changes_on(changes, times),
             *([0.0] * len(fitting.LAGS) if begun is None else fitting.alike(begun, times)),
-            -float(meter == SIX and tempo_of(times) > FAST_SIX),
+            -float(meter == SIX and tempo > FAST_SIX),
         ]
     )
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..attacks import rising
+from ..attacks import loudness, rising
 from ..spectra import BAND_RATE, Array
 from .bars import ChordChanges, Floats
 
@@ -24,9 +24,7 @@ FEWEST_CHANGES = 4
 def onsets(bands: NDArray[np.floating]) -> Array:
     """(T, GROUPS) how much begins in each frame of the bands, each group of bands about its own mean, in its own spread."""
     pieces = [slice(first, first + AT_ONCE) for first in range(0, len(bands), AT_ONCE)]  # of hours not all at once
-    loud = (
-        np.percentile(np.concatenate([bands[p].sum(1, dtype=np.float32) for p in pieces]), 95) / bands.shape[1] + 1e-9
-    )
+    loud = loudness(bands)
     rise = np.empty((len(bands), GROUPS), np.float32)
     for p in pieces:
         before = max(0, p.start - 1)

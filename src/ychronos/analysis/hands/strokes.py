@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from ...song.model import Song
 from ...song.strumming import Strummed, plainest
 from .. import net
-from ..attacks import rising
+from ..attacks import loudness, rising
 from ..evidence import Evidence
 from ..kept import is_large
 from ..spectra import BAND_RATE
@@ -104,8 +104,7 @@ def slots(
 
 def rises(bands: NDArray[np.floating]) -> Heard:
     """(frames, GROUPS) how much begins and how loud it is, in logarithms against the song's own loudness."""
-    loud = np.percentile(bands.astype(np.float32).sum(1), 95) / bands.shape[1] + 1e-9
-    log, rise = rising(bands.astype(np.float32), loud)
+    log, rise = rising(bands.astype(np.float32), loudness(bands))
     shape = (len(log), GROUPS, log.shape[1] // GROUPS)
     return rise.reshape(shape).mean(2).astype(float), log.reshape(shape).mean(2).astype(float)
 

@@ -211,9 +211,8 @@ class Hearing(QObject):
         if self._made_for is not None and self._made_for[0] is song and self._made_for[1:] == made_for[1:]:
             return
         if self._job is not None and self._job.running:
-            self._again = (
-                True  # one at a time: several beside each other are done no sooner, and the window waits for them
-            )
+            # one at a time: several beside each other are done no sooner, and the window waits for them
+            self._again = True
             return
         rate, stretch, cents = player.rate, player.stretch, self.cents()
 
