@@ -17,7 +17,7 @@ demo: $(STAMP) system
 	$(BIN)/ychronos --demo
 
 test: $(STAMP) system
-	QT_QPA_PLATFORM=offscreen YCHRONOS_AUDIO=manual $(BIN)/python -m pytest -n 2 --dist loadfile
+	QT_QPA_PLATFORM=offscreen YCHRONOS_AUDIO=manual $(BIN)/python -m pytest -n 2 --dist loadfile --max-worker-restart 0
 	bash packaging/xvfb-test.sh $(BIN)/python
 
 lint: $(STAMP)

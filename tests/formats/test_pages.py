@@ -224,3 +224,22 @@ threads = [threading.Thread(target=wants) for _ in range(8)]
 raise SystemExit(len(lacking))
 """
     assert subprocess.run([sys.executable, "-c", script], check=False).returncode == 0
+
+
+def test_one_page_is_looked_at_while_another_is_printed(tmp_path: Path):
+    """Pages are drawn in several threads; the library that draws them takes one at a time and dies of two."""
+    made = tmp_path / "page.pdf"
+    made.write_bytes(pdfchart.render(make_song(), paper=Paper("A5", True)))
+    script = """
+import sys, threading
+from ychronos.formats.pdfpages import Pages
+data = open(sys.argv[1], "rb").read()
+first, seen = Pages(data).picture(0, 36), []
+def draws():
+    for _ in range(60):
+        seen.append(Pages(data).picture(0, 36) == first)
+threads = [threading.Thread(target=draws) for _ in range(4)]
+[t.start() for t in threads], [t.join() for t in threads]
+raise SystemExit(len(seen) != 240 or not all(seen))
+"""
+    assert subprocess.run([sys.executable, "-c", script, str(made)], check=False).returncode == 0

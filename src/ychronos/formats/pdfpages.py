@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import contextlib
+import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 import pypdfium2
 
 POINTS = 72.0  # an inch
+
+# The library takes one caller at a time in the whole process, whatever document it is about: two threads at once (the
+# page being looked at while another is printed) end the process. So everything it makes is also given back under this.
+_ONE_AT_A_TIME = threading.Lock()
 
 
 @dataclass(frozen=True)
@@ -32,14 +37,13 @@ class Pages:
     @contextlib.contextmanager
     def _open(self) -> Iterator[pypdfium2.PdfDocument]:
         """The document for a moment: it is opened in no time, and one left open is complained about at the end."""
-        try:
-            document = pypdfium2.PdfDocument(self._data)
-        except pypdfium2.PdfiumError as error:
-            raise ValueError(f"these are no pages: {error}") from None
-        try:
-            yield document
-        finally:
-            document.close()
+        with _ONE_AT_A_TIME:
+            try:
+                document = pypdfium2.PdfDocument(self._data)
+            except pypdfium2.PdfiumError as error:
+                raise ValueError(f"these are no pages: {error}") from None
+            with document:
+                yield document
 
     def __len__(self) -> int:
         return len(self.sizes)
@@ -47,7 +51,12 @@ class Pages:
     def picture(self, index: int, dots: float) -> Picture:
         """A page with so many dots an inch."""
         with self._open() as document:
-            bitmap = document[index].render(
-                scale=dots / POINTS, prefer_bgrx=True, force_bitmap_format=pypdfium2.raw.FPDFBitmap_BGRx
-            )
-            return Picture(bitmap.width, bitmap.height, bitmap.stride, bytes(bitmap.buffer))
+            with (
+                contextlib.closing(document[index]) as page,
+                contextlib.closing(
+                    page.render(
+                        scale=dots / POINTS, prefer_bgrx=True, force_bitmap_format=pypdfium2.raw.FPDFBitmap_BGRx
+                    )
+                ) as bitmap,
+            ):
+                return Picture(bitmap.width, bitmap.height, bitmap.stride, bytes(bitmap.buffer))
