@@ -155,6 +155,7 @@ EDITS: dict[str, Say] = {
     "state_chords": lambda s, a, b, c: edits.state_chords(s, [(_at(s, a) + i, _at(s, a) + i + 1, parse_chord(_some(CHORDS, c + i)), None) for i in range(1 + b % 4)]),
     "state_key": lambda s, a, b, c: edits.state_key(s, parse_key(_some(KEYS, c)), *(_bars(s, a, b) if c % 2 else (None, None))),
     "state_material": lambda s, a, b, c: edits.state_material(s, a % len(s.sections), None if c % 3 == 0 else b % len(s.sections), c % 2 == 0),
+    "state_paired": lambda s, a, b, c: edits.state_paired(s, a % len(s.sections), c % 2 == 0),
     "state_sung": lambda s, a, b, c: edits.state_sung(s, a % len(s.sections), c % 2 == 0),
     "swap_guitars": lambda s, a, b, c: edits.swap_guitars(s),
     "write_in_key": lambda s, a, b, c: edits.write_in_key(s, a % 23 - 11),

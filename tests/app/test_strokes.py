@@ -128,3 +128,24 @@ def test_a_figure_is_heard_by_itself(ferry_window: Window, qtbot: QtBot) -> None
     qtbot.mouseClick(dialog.hear, LEFT)
     qtbot.waitUntil(lambda: w.player is not None and w.player.sounding, timeout=10000)
     dialog.close()
+
+
+def test_a_section_is_said_to_have_two_guitars_or_one(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.actions_.actions["strokes"].trigger()
+    song = song_of(w)
+    section = next(i for i in range(1, len(song.sections)) if any(map(song.figure_of_bar, song.section_bars(i))))
+    bars = song.section_bars(section)
+    w.session.select(song.sections[section].start, bars[0], bars[0])
+    action = w.actions_.actions["paired"]
+    was = {b: song.paired_in(b) for b in range(len(song.grid.bars))}
+    bare = w.sheet.viewport().grab().toImage()
+    for two in (not was[bars[0]], was[bars[0]]):
+        action.trigger()
+        assert all(song_of(w).paired_in(b) == (two if b in bars else was[b]) for b in was)
+        w.menuBar().actions()[5].menu().aboutToShow.emit()
+        assert action.isChecked() == two
+        qtbot.waitUntil(lambda two=two: (w.sheet.viewport().grab().toImage() != bare) == (two != was[bars[0]]))  # type: ignore[misc]
+    w.session.undo()
+    w.session.undo()
+    assert {b: song_of(w).paired_in(b) for b in was} == was

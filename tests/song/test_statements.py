@@ -328,7 +328,7 @@ def test_every_kind_is_read_and_written() -> None:
     values = {
         "chord": parse_chord("F/G"), "key": parse_key("D dorian"), "meter": Meter(7, 8), "grouping": (2, 2),
         "spelling": (2, None, -3), "same": Fraction(16), "not same": Fraction(16), "beat": 5.0, "articulation": "held",
-        "unsure": "why", "mark": "note", "lyric": "low tide", "sung": False, "note": ("cue", "horns"), "figure": "D-dU", "line": LineNote(Fraction(3, 4), 57, 2, "h", 0.42, 1, (45, 64)), "pass name": "Intro", "music name": "Verse",
+        "unsure": "why", "mark": "note", "lyric": "low tide", "sung": False, "paired": True, "note": ("cue", "horns"), "figure": "D-dU", "line": LineNote(Fraction(3, 4), 57, 2, "h", 0.42, 1, (45, 64)), "pass name": "Intro", "music name": "Verse",
         "shape": Fretting(parse_chord("A"), (3, 2, 0, 0, 0, 3), STANDARD, 2, (3, 2, 0, 0, 0, 4)),
     }  # fmt: skip
     for kind, k in KINDS.items():

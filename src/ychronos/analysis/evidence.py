@@ -17,6 +17,7 @@ from pathlib import Path
 
 import numpy as np
 
+from ..audio.breadth import WIDTH as BREADTH_WIDTH
 from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
 from ..tongue import tr
@@ -28,12 +29,12 @@ from .form import sections
 from .kept import Kept, is_large
 from .spectra import PITCH_RATE, Array
 
-VERSION = 11  # raise it when anything that makes evidence changes
+VERSION = 12  # raise it when anything that makes evidence changes
 WEIGHTS = (*(name for name, *_ in (*pulsenet.NETS, *chordnet.NETS)), "singing")  # nets that make evidence
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
 SHAPES = {  # the width of each array; None where there is one number a frame
     "tuning_histogram": None, "tuning_drift": 2, "bands": 60, "notes": 84, "beat": None, "bar": None, "period": 40,
-    "meter": 13, "chord": 373, "bass": 13, "pitch_classes": 12, "voices": 2,
+    "meter": 13, "chord": 373, "bass": 13, "pitch_classes": 12, "voices": 2, "breadth": BREADTH_WIDTH,
 }  # fmt: skip
 LOG = logging.getLogger("ychronos.evidence")
 CACHE_LIMIT = 400 << 20  # bytes kept in the cache folder
@@ -62,6 +63,7 @@ class Evidence:
     bass: Array
     pitch_classes: Array
     voices: Array  # (T / 2 of bands, 2): chances that somebody sings, that others play
+    breadth: Array  # (frames, 12): where in the stereo picture what begins lies; no frame of a recording in mono
 
     @cached_property
     def kept(self) -> Kept:
@@ -173,6 +175,7 @@ def gather(
         bass=np.maximum(harmony.bass, -60).astype(half),
         pitch_classes=np.clip(harmony.notes, -60, 60).astype(half),
         voices=voices.astype(half),
+        breadth=recording.breadth.astype(half),
     )
 
 
@@ -240,9 +243,10 @@ def _check(evidence: Evidence) -> None:
             "voices": frames // 2,
         }.get(name, steps)
         expected = () if width is None else (width,)
-        if name.startswith("tuning"):
+        may_lack = name == "breadth"  # of a recording in mono
+        if may_lack or name.startswith("tuning"):
             rows = len(array) if array.ndim else -1
-        if array.shape != (rows, *expected) or not rows or array.dtype.kind != "f":
+        if array.shape != (rows, *expected) or not (rows or may_lack) or array.dtype.kind != "f":
             raise ValueError(f"{name} has the shape {array.shape} and type {array.dtype}")
         if not np.isfinite(array).all():
             raise ValueError(f"{name} is not finite")

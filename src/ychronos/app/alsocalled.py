@@ -61,6 +61,7 @@ ALSO: dict[str, str] = {
     "other_key": tr("transpose pitch key change"),
     "diagrams": tr("boxes fingering shapes"),
     "strokes": tr("strum pattern rhythm picking"),
+    "paired": tr("double-tracked doubled second guitar left right"),
     "line": tr("riff lick solo fill tab tablature melody transcribe notes lead"),
     "line_second": tr("riff lick tab harmony second guitar"),
     "line_near": tr("tab position fret neck"),

@@ -131,6 +131,7 @@ def table() -> list[Entry]:
         Entry("figure", ha, tr("Strokes…"), ("Ctrl+Shift+U",), tr("Type, click or tap the figure of this bar, of its section or of all its times, and hear it slowly"), tapfigure.figure, has_song, context=True),
         Entry("figure_section", ha, tr("These strokes in the whole section"), (), tr("The figure of this bar in its section, every time it comes"), on(figuring.in_section), has_song),
         Entry("figure_line", ha, tr("Picked as in the line"), (), tr("The line of the selected bars as a figure of plucked strings, b321, bar by bar"), on(figuring.from_line), has_line),
+        Entry("paired", ha, tr("Two guitars strum here"), (), tr("State of the section at the caret that two guitars play its strokes, one on each side, or that one does"), on(figuring.paired_or_not), has_song, checked=on(figuring.is_paired)),
         Entry("figure_forget", ha, tr("Strokes as heard"), (), tr("Leave the strokes of the selected bars to what is heard"), on(figuring.forget), has_song),
         Entry("line", ha, tr("Find the line here"), ("Ctrl+L",), tr("The riff or lick of the loop or the selected bars as tablature; what is heard of the record now (W) is what is listened to"), riffs.find, lambda w: has_song(w) and has_sound(w), context=True, line=True),
         Entry("line_second", ha, tr("Find a second line here"), (), tr("Another line at the same time, say of the guitar on the other side"), riffs.find_second, lambda w: has_song(w) and has_sound(w)),

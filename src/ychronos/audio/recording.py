@@ -10,7 +10,7 @@ import errno
 import mmap
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import IO
 from weakref import WeakKeyDictionary
@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from ..paths import shown
 from ..tongue import tr
+from .breadth import Breadth, nothing
 from .decode import HOURS, LOUDEST, AudioError, Cancelled, Samples, Stream, content_hash, open_stream
 from .whole import missing
 
@@ -45,6 +46,7 @@ class Recording:
     mono : float32 (n,) at :data:`ANALYSIS_RATE`
     peaks : float32 (points, 2), lowest and highest sample of each 1 / :data:`PEAK_RATE` s
     note : what is odd about the file, in a sentence, or ""
+    breadth : float16 (frames, 12), where in the stereo picture what begins lies (:mod:`.breadth`); no frame without two channels
     """
 
     path: Path
@@ -56,6 +58,7 @@ class Recording:
     peaks: NDArray[np.float32]
     samples: Samples | None = None
     note: str = ""
+    breadth: NDArray[np.float16] = field(default_factory=nothing)
 
     @property
     def silent(self) -> bool:
@@ -167,17 +170,26 @@ def load(
 
 
 class _Signal:
-    """The analysis signal: gathered, and brought into bounds when a file of floats goes beyond them."""
+    """The analysis signal: gathered, and brought into bounds when a file of floats goes beyond them. Of two channels their
+    difference goes with it as far as :class:`Breadth`."""
 
-    def __init__(self, rate: int) -> None:
-        self.resampler = soxr.ResampleStream(rate, ANALYSIS_RATE, 1, dtype="float32", quality="MQ")
+    def __init__(self, rate: int, channels: int) -> None:
+        self.breadth = Breadth() if channels == 2 else None
+        self.resampler = soxr.ResampleStream(
+            rate, ANALYSIS_RATE, 2 if self.breadth else 1, dtype="float32", quality="MQ"
+        )
         self.store = SampleStore()
 
-    def feed(self, mono: NDArray[np.float32], last: bool = False) -> None:
-        self.store.add(self.resampler.resample_chunk(mono, last=last))
+    def feed(self, mono: NDArray[np.float32], block: NDArray[np.float32], last: bool = False) -> None:
+        if self.breadth is None:
+            self.store.add(self.resampler.resample_chunk(mono, last=last))
+            return
+        both = self.resampler.resample_chunk(np.stack([mono, (block[:, 0] - block[:, 1]) / 2], axis=1), last=last)
+        self.store.add(both[:, 0].copy())
+        self.breadth.feed(both)
 
     def finish(self, loudest: float) -> NDArray[np.float32]:
-        self.feed(np.zeros(0, np.float32), last=True)
+        self.feed(np.zeros(0, np.float32), np.zeros((0, 2), np.float32), last=True)
         mono = self.store.finish(1).reshape(-1)
         return mono / np.float32(loudest) if loudest > TOO_LOUD else mono
 
@@ -185,7 +197,7 @@ class _Signal:
 def _decode(
     path: Path, stream: Stream, keep_samples: bool, progress: Progress, cancelled: Callable[[], bool]
 ) -> Recording:
-    signal, peaks, store = _Signal(stream.rate), _PeakMeter(stream.rate), SampleStore()
+    signal, peaks, store = _Signal(stream.rate, stream.channels), _PeakMeter(stream.rate), SampleStore()
     frames = 0
     for block in stream.blocks:
         if cancelled():
@@ -200,7 +212,7 @@ def _decode(
                 tr("“{shown}” lasts more than {hours} hours; cut it into parts.", shown=shown(path), hours=HOURS)
             )
         peaks.feed(mixed)
-        signal.feed(mixed)
+        signal.feed(mixed, block)
         if keep_samples:
             store.add(block)
         if stream.frames:
@@ -228,4 +240,5 @@ def _decode(
         peaks=lines / np.float32(loudest) if loudest > TOO_LOUD else lines,
         samples=store.finish(stream.channels) if keep_samples else None,
         note=note,
+        breadth=signal.breadth.finish() if signal.breadth else nothing(),
     )

@@ -13,13 +13,13 @@ def told(song: Song) -> dict[int, str]:
     """The figures that are written, by bar; a bar without one goes on as the one before."""
     out: dict[int, str] = {}
     for i in range(len(song.sections)):
-        now = None
+        now: tuple[str, bool] | None = None
         for bar in song.section_bars(i):
-            text = song.figure_of_bar(bar)
-            if text != now and (text or now is not None):
-                if text:
-                    out[bar] = text
-                now = text
+            here = song.figure_of_bar(bar), song.paired_in(bar)
+            if here != now and (here[0] or now is not None):
+                if here[0]:
+                    out[bar] = here[0]
+                now = here
     return out
 
 

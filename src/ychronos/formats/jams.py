@@ -124,7 +124,7 @@ def _line(song: Song) -> list[Row]:
 
 
 def _strokes(song: Song) -> list[Row]:
-    """Strokes of the strumming hand: "D" or "U", with an x where they are muted."""
+    """Strokes of the strumming hand: "D" or "U", with an x where they are muted; where two guitars play them, each twice."""
     rows: list[Row] = []
     for bar, sure in _figured(song):
         start, beats = song.grid.starts[bar], song.grid.bars[bar].beats
@@ -136,7 +136,8 @@ def _strokes(song: Song) -> list[Row]:
             if song.chords[index].articulation != "strummed" and at >= song.chords[index].start + Fraction(1, 4):
                 continue  # it rings, or was cut short
             value = "Dx" if letter == "x" else letter.upper()
-            rows.append((max(0.0, song.grid.clock(start + offset)), 0.0, value, sure))
+            row = (max(0.0, song.grid.clock(start + offset)), 0.0, value, sure)
+            rows += [row] * (2 if song.paired_in(bar) else 1)
     return rows
 
 

@@ -379,7 +379,7 @@ class _Page(Pen):
             left = self.left + self.label + self.column_wide * k + 5
             for i, letter in enumerate(text):
                 x = left + (self.column_wide - 8) * i / len(text) + 1
-                self.stroke(x, base - 9, letter)
+                self.stroke(x, base - 9, letter, self.song.paired_in(bar))
 
     def words_high(self, line: Line) -> float:
         """Room that the words of a row need."""
@@ -506,6 +506,7 @@ def _rendered(song: Song, options: Options) -> _Page:
         if page.figures
         else []
     )
+    notes += [tr("Arrows with two shafts: two guitars.")] if any(map(song.paired_in, page.figures)) else []
     notes += [tr("Small names under the bars: the bass where it walks.")] if page.bass else []
     notes += [tablature.legend(song)] if page.tabs is not None else []
     notes += [f"{signs_line(song)}."] if signs_line(song) else []

@@ -125,8 +125,9 @@ class Pen:
         self.canvas.setLineWidth(0.9)
         self.canvas.lines([(x, y, x + wide / 2, y + wide / 3), (x + wide / 2, y + wide / 3, x + wide, y)])
 
-    def stroke(self, x: float, y: float, letter: str) -> None:
-        """A stroke of the strumming hand around ``y``: an arrow, a cross where it is muted, a dot where there is none."""
+    def stroke(self, x: float, y: float, letter: str, both: bool = False) -> None:
+        """A stroke of the strumming hand around ``y``: an arrow, with two shafts where two guitars play it, a cross where it is muted, a dot
+        where there is none."""
         self.canvas.setStrokeColorRGB(*INK)
         self.canvas.setFillColorRGB(*LINE)
         if letter == "-":
@@ -142,7 +143,9 @@ class Pen:
         way = -1 if letter in "Dd" else 1
         reach = way * (5.0 if letter.isupper() else 3.3)
         tip = y + reach
-        self.canvas.lines([(x, y - reach, x, tip), (x - 1.7, tip - 2 * way, x, tip), (x + 1.7, tip - 2 * way, x, tip)])
+        shafts = (-0.9, 0.9) if both else (0.0,)
+        self.canvas.lines([(x + off, y - reach, x + off, tip - abs(off) * way) for off in shafts])
+        self.canvas.lines([(x - 1.7, tip - 2 * way, x, tip), (x + 1.7, tip - 2 * way, x, tip)])
 
     def sign(self, x: float, y: float, words: str, glyph: str = "") -> float:
         """Words in a frame, where the way goes, with the sign itself before them; returns the width."""

@@ -155,7 +155,8 @@ def _told(song: Song, line: Line, options: Options, figures: Mapping[int, str]) 
         out.append(tr("beats: {counts}", counts=counts_text(song, line.bars, options.ascii_only)))
     for bar in line.bars if options.strokes else ():
         if bar in figures:
-            out.append(tr("strokes from bar {number}: {figures}", number=song.grid.number(bar), figures=figures[bar]))
+            words = tr("strokes from bar {number}: {figures}", number=song.grid.number(bar), figures=figures[bar])
+            out.append(f"{words} ({tr('two guitars')})" if song.paired_in(bar) else words)
     for one in untold(song, line, options.words, options.notes, options.strokes, options.tabs):
         own = [one.words] if one.words else []
         own += [f"({song.grid.beat_name(n.at)}: {n.line})" for n in one.notes]

@@ -319,6 +319,11 @@ class Song:
         heard = self.strummed.of(bar)
         return heard if strumming.fits(heard, beats) else ""
 
+    def paired_in(self, bar: int) -> bool:
+        """Whether two guitars play the strokes of a bar, as stated or as heard."""
+        word = said.at(self.statements, "paired", self.grid.bar_range(bar)[0])
+        return bar in self.strummed.paired if word is None else bool(word.value)
+
     def pass_number(self, index: int) -> int:
         """Which time this section's name comes, from 1."""
         name = self.sections[index].name

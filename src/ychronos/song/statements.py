@@ -153,6 +153,8 @@ KINDS: dict[str, Kind] = {
     "note": Kind("note", write=list, read=read_note, about=lambda value: value[0] if value else None),
     # value letters of the strumming hand for one bar, which holds in all bars of the stretch
     "figure": Kind("figure", stretch=True, snaps=True, write=str, read=read_figure),
+    # value whether two guitars play the strokes of the stretch
+    "paired": Kind(tr("two guitars strum, or one"), stretch=True, snaps=True, write=bool, read=_yes_or_no),
     # value LineNote: a note of a riff, a lick, a fill
     "line": Kind(tr("note of a line"), write=lambda n: n.plain(), read=read_line_note, about=lambda n: getattr(n, "about", None)),
     # value whether somebody sings in the stretch

@@ -22,12 +22,13 @@ SLOTS = (1, 2, 3, 4, 6)  # of a beat
 class Strummed:
     """What is heard of the strumming hand: for each bar its letters, "" where that is not known, and ``sure`` of it (the
     share of its strokes that is probably right). ``swing`` is where the off-beat lies in a beat; ``hidden`` are bars in which
-    somebody seems to strum, but others hide it."""
+    somebody seems to strum, but others hide it; ``paired`` are bars whose strokes two guitars play, one on each side."""
 
     bars: tuple[str, ...] = ()
     sure: tuple[float, ...] = ()
     swing: float = 0.5
     hidden: frozenset[int] = frozenset()
+    paired: frozenset[int] = frozenset()
 
     def of(self, bar: int) -> str:
         """What is heard in a bar; "" also where there is no such bar, as after the count changed."""

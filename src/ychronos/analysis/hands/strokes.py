@@ -22,7 +22,8 @@ from .. import net
 from ..attacks import loudness, rising
 from ..evidence import Evidence
 from ..kept import is_large
-from ..spectra import BAND_RATE
+from ..spectra import BAND_RATE, Array
+from . import pairs
 from .claims import features as claims_features
 from .claims import strums
 from .muted import muted
@@ -220,7 +221,8 @@ def decide(song: Song, evidence: Evidence) -> Strummed:
     heard = heard_of(evidence)
     rows = features(heard, found, group, changes)
     chance, hard, up = chances(rows)
-    return _read(found, rows, heard, (chance, hard, up), group, [b.beats for b in song.grid.bars])
+    beats = [b.beats for b in song.grid.bars]
+    return _read(found, rows, heard, (chance, hard, up), group, beats, evidence.breadth)
 
 
 def together(found: Slots, chance: Floats, group: Ints, own: float = OWN) -> Floats:
@@ -242,7 +244,13 @@ def hoped(chance: Floats) -> float:
 
 
 def _read(
-    found: Slots, rows: Floats, heard: Heard, said_of: tuple[Floats, Floats, Floats], group: Ints, beats: Sequence[int]
+    found: Slots,
+    rows: Floats,
+    heard: Heard,
+    said_of: tuple[Floats, Floats, Floats],
+    group: Ints,
+    beats: Sequence[int],
+    breadth: Array,
 ) -> Strummed:
     chance, hard, up = said_of
     damped = np.zeros(len(chance), bool)
@@ -250,6 +258,7 @@ def _read(
     # the hand goes the same way, and as hard, at the same place of all bars: one bar by itself says too little of that
     ways, hardness = (together(found, x, group, own=0.0) for x in (up, hard))
     texts, sure, hidden = [""] * len(beats), [0.0] * len(beats), set()
+    told_of: list[tuple[Ints, Floats]] = []  # bars that belong together, their strokes
     for g in range(int(group.max()) + 1):
         bars = np.flatnonzero(group == g)
         inside = np.isin(found.bar, bars)
@@ -262,6 +271,7 @@ def _read(
             hidden |= set(bars.tolist()) if busy >= HIDDEN else set()
             continue
         said = np.flatnonzero(inside & (whole >= 0.5))
+        told_of.append((bars, found.time[said]))
         ways[said] = swung(found, said, ways[said])
         damped[said] = muted(heard, found.time[said], found.index[said], found.step[said], whole[said], hardness[said])
         for b in bars.tolist():
@@ -269,7 +279,9 @@ def _read(
             letters = [_letter(float(whole[i]), float(hardness[i]), float(ways[i]), bool(damped[i])) for i in here]
             texts[b] = plainest("".join(letters), beats[b])
             sure[b] = round(worth, 3)
-    return Strummed(tuple(texts), tuple(sure), found.swing, frozenset(hidden))
+    two = pairs.two(breadth, [times for _, times in told_of])
+    paired = frozenset(int(b) for (bars, _), both in zip(told_of, two, strict=True) if both for b in bars)
+    return Strummed(tuple(texts), tuple(sure), found.swing, frozenset(hidden), paired)
 
 
 def swung(found: Slots, struck: Ints, up: Floats) -> Floats:

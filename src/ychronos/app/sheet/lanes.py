@@ -90,9 +90,10 @@ def _strokes(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: fl
     heard = song.strummed.of(bar.bar) == text
     colour = theme.colour("ink" if heard else "stated")
     slots = len(text) // bar.beats
+    both = song.paired_in(bar.bar)
     for k, letter in enumerate(text):
         x = bar.x_of(k / slots) + 6
-        paint_stroke(painter, theme, x, middle, letter, colour, min(1.3, scale))
+        paint_stroke(painter, theme, x, middle, letter, colour, min(1.3, scale), both)
 
 
 def _tab(painter: QPainter, song: Song, bar: BarBox, theme: Theme, scale: float) -> None:

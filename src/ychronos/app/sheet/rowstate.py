@@ -32,7 +32,9 @@ def row_state(song: Song, box: RowBox, view: View) -> tuple[object, ...]:
     checked = tuple(song.bar_checked(b) for b in bars)
     beats = slice(song.grid.starts[first], song.grid.starts[last - 1] + song.grid.bars[last - 1].beats)
     bass = view.bass[beats].tobytes() if view.bass is not None and not song.bassline else b""
-    figures = (song.strummed, tuple(song.figure_of_bar(b) for b in bars)) if box.bars[0].strokes else ()
+    figures = (
+        (song.strummed, tuple((song.figure_of_bar(b), song.paired_in(b)) for b in bars)) if box.bars[0].strokes else ()
+    )
     return (
         box, view.geometry.scale, view.geometry.rows[0].bars[0].x, id(view.theme), id(view.waveform), bass, view.shapes,
         song.grid, song.keys, song.guitar, song.notation, song.ground, song.bassline, spans, end == song.grid.end,

@@ -135,6 +135,7 @@ class _Strummed(msgspec.Struct, omit_defaults=True):
     sure: list[float] = []
     swing: float = 0.5
     hidden: list[int] = []
+    paired: list[int] = []
 
 
 class _Log(msgspec.Struct):
@@ -377,17 +378,23 @@ def _bass_in(row: list[float]) -> BassNote:
 def _strummed_out(found: Strummed) -> _Strummed | None:
     if not any(found.bars) and not found.hidden:
         return None
-    return _Strummed(list(found.bars), list(found.sure), found.swing, sorted(found.hidden))
+    return _Strummed(list(found.bars), list(found.sure), found.swing, sorted(found.hidden), sorted(found.paired))
 
 
 def _strummed_in(p: _Strummed | None) -> Strummed:
     if p is None:
         return Strummed()
-    if max(len(p.bars), len(p.sure), len(p.hidden)) > MOST or len(p.sure) != len(p.bars):
+    if max(len(p.bars), len(p.sure), len(p.hidden), len(p.paired)) > MOST or len(p.sure) != len(p.bars):
         raise ValueError("strokes are told bar by bar")
     if not 0.4 <= p.swing <= 0.8:
         raise ValueError("no band swings so far")
-    return Strummed(tuple(read_figure(b) if b else "" for b in p.bars), tuple(p.sure), p.swing, frozenset(p.hidden))
+    return Strummed(
+        tuple(read_figure(b) if b else "" for b in p.bars),
+        tuple(p.sure),
+        p.swing,
+        frozenset(p.hidden),
+        frozenset(p.paired),
+    )
 
 
 def _closing_in(p: list[str | float]) -> Closing:

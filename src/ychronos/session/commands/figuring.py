@@ -63,6 +63,21 @@ def in_section(session: Session) -> None:
     session.edit(lambda s: edits.set_figure(s, bars, text))
 
 
+def is_paired(session: Session) -> bool:
+    """Whether two guitars play the strokes of the section at the caret."""
+    song = session.song
+    if song is None:
+        return False
+    bars = song.section_bars(song.section_index(session.selection.caret))
+    return 2 * sum(song.paired_in(b) for b in bars) > len(bars)
+
+
+def paired_or_not(session: Session) -> None:
+    """Say that one guitar plays the strokes of the section at the caret, or that two do."""
+    two = not is_paired(session)
+    session.edit(lambda s: edits.state_paired(s, s.section_index(session.selection.caret), two))
+
+
 def next_stroke(session: Session, bar: int, slot: int, slots: int) -> None:
     """Change one stroke of a bar."""
     session.edit(lambda s: edits.next_stroke(s, bar, slot, slots))

@@ -26,7 +26,7 @@ from .chords import (
     with_chord,
 )
 from .common import Edited, EditError, told
-from .figures import forget_figure, next_stroke, set_figure
+from .figures import forget_figure, next_stroke, set_figure, state_paired
 from .frets import (
     HeardNote,
     clear_line,
@@ -143,6 +143,7 @@ __all__ = [
     "state_chords",
     "state_key",
     "state_material",
+    "state_paired",
     "state_sung",
     "swap_guitars",
     "tap",

@@ -10,6 +10,7 @@ from ..model import Song
 from ..statements import Statement, cut
 from ..strumming import PLUCKS, SLOTS, fits, plainest, read_figure
 from .common import Edited, EditError, told
+from .sections import section_place
 
 NEXT = {"-": "soft", "soft": "hard", "hard": "x", "x": "-"}  # what a click makes of a stroke
 
@@ -68,6 +69,14 @@ def next_stroke(song: Song, bar: int, slot: int, slots: int) -> Edited:
     new = NEXT[kind]
     letters[slot] = new if new in "-x" else ("d" if down else "u") if new == "soft" else ("D" if down else "U")
     return set_figure(song, [bar], plainest("".join(letters), beats))
+
+
+def state_paired(song: Song, index: int, two: bool) -> Edited:
+    """Say that two guitars play the strokes of a section, one on each side, or that one does."""
+    start, end = song.section_range(index)
+    where = section_place(song, index)
+    words = tr("two guitars strum in {where}", where=where) if two else tr("one guitar strums in {where}", where=where)
+    return told(song, words, Statement("paired", start, end, two))
 
 
 def forget_figure(song: Song, bars: Sequence[int]) -> Edited:
