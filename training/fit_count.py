@@ -68,9 +68,7 @@ def share(truth: np.ndarray, found: np.ndarray) -> float:
 
 def candidates_of(evidence: Evidence, beats: np.ndarray, ones: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(candidates, 10) what speaks for each, and how right each is."""
-    found = [count.trimmed(t.times, evidence.pulse) for t in pulse.tracks(evidence.pulse)]
-    found.append(count.trimmed(pulse.quickest(evidence.pulse).times, evidence.pulse))
-    rivals = count.candidates(found)
+    rivals = count.possible(evidence.pulse)
     every = bars.decide_all(evidence.pulse, rivals, evidence.changes)
     begun = fitting.onsets(evidence.bands)
     x = np.stack(

@@ -142,6 +142,22 @@ class Weighed:
     belief: NDArray[np.float64]
 
 
+def possible(
+    evidence: PulseEvidence,
+    sounding: NDArray[np.bool_] | None = None,
+    tick: Callable[[float], None] = lambda _: None,
+) -> list[Times]:
+    """What may be counted, at least one: the candidates, or the longest track where none is long enough or has a tempo that people count."""
+    found = [trimmed(t.times, evidence, sounding) for t in pulse.tracks(evidence, tick=lambda x: tick(0.6 * x))]
+    found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
+    tick(0.7)
+    points = click.grid(evidence, [tempo_of(t) for t in found if len(t) >= FEWEST])
+    clicked = (
+        [] if points is None else candidates([click.struck(evidence, trimmed(points, evidence, sounding))], click.STEPS)
+    )
+    return clicked or candidates(found) or [max(found, key=len)]
+
+
 def weigh(
     evidence: PulseEvidence,
     changes: ChordChanges | None,
@@ -150,18 +166,9 @@ def weigh(
     begun: Array | None = None,
 ) -> Weighed:
     """The candidates for a recording's count and how they compare."""
-    found = [trimmed(t.times, evidence, sounding) for t in pulse.tracks(evidence, tick=lambda x: tick(0.6 * x))]
-    found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
-    tick(0.7)
-    points = click.grid(evidence, [tempo_of(t) for t in found if len(t) >= FEWEST])
-    rivals = (
-        [] if points is None else candidates([click.struck(evidence, trimmed(points, evidence, sounding))], click.STEPS)
-    )
-    rivals = rivals or candidates(found)
-    if not rivals:
-        longest = max(found, key=len)
-        only = bars.decide(evidence, longest, changes) if len(longest) > 1 else _nothing(len(longest))
-        return Weighed([longest], [only], np.ones(1))
+    rivals = possible(evidence, sounding, tick)
+    if len(rivals[0]) < 2:
+        return Weighed(rivals, [_nothing(len(rivals[0]))], np.ones(1))
     every = bars.decide_all(evidence, rivals, changes)
     tick(0.9)
     speaks = [features(evidence, t, b, changes, begun) for t, b in zip(rivals, every, strict=True)]

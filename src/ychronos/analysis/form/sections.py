@@ -10,6 +10,7 @@ Conventions: bars by index; letters A, B, C ... in order of appearance.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 
@@ -38,6 +39,7 @@ MOVED_WORTH, MOVED_EXTRA = 0.8, 4.0
 FITS = 0.06  # of how well two lengths fit, below which stretches are not compared
 RICH = 3  # changes of chord in a stretch, from which on it can be recognised at another pitch
 NEAR = 1  # bars around a stated beginning in which no other begins by itself
+MORE = (0.0, 1.0, 2.0)  # log weight of each beginning besides, to begin with
 ROUNDS = 3  # of setting the sections again with those that stand as patterns
 # How welcome a length in bars is; lengths not listed get the default.
 _LENGTHS = {1: -5.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
@@ -208,16 +210,7 @@ def _of_one(features: BarFeatures) -> Heard:
     odds = boundaries.log_odds(looked_at(features, harmony, sound, shared))
     begin = odds + BEGIN
     repeats = find(_both(harmony, shared), features.chords)
-    first, length = np.divmod(np.arange(count * _TOO_LONG), _TOO_LONG)
-    last = np.minimum(first + length + 1, count)
-    worth = np.zeros(count * _TOO_LONG)
-    limits = _limits(begin, worth)
-    for _ in range(ROUNDS):
-        worth = REPEAT * _repeating(repeats, limits, first, last)
-        again = _limits(begin, worth)
-        if again == limits:
-            break
-        limits = again
+    limits = _by_repeats(begin, repeats)
     limits = wholes.join(limits, _letters_of(limits, repeats), sound, features.level, odds)
     chance = 1 / (1 + np.exp(-CHOSEN[0] * odds - CHOSEN[1]))
     return Heard(tuple(_named(limits, repeats, features, chance)), repeats, chance)
@@ -324,6 +317,33 @@ def _like(
     shifts = {k: max(repeats.transposed(span, o) for o in g) for k, g in groups.items()}
     best = max(shifts, key=lambda k: shifts[k])
     return best if shifts[best] >= MOVED else ""
+
+
+def _by_repeats(begin: Floats, repeats: Repeats) -> list[int]:
+    """Where sections begin, and the end, by ``begin`` (n,) and by what repeats. A repeat is only seen against sections that stand already, so where too few stand
+    nothing repeats and they stay: it is begun with few sections and with many, and what is worth most in the end holds."""
+    count = len(begin)
+    first, length = np.divmod(np.arange(count * _TOO_LONG), _TOO_LONG)
+    last = np.minimum(first + length + 1, count)
+
+    def worth_of(limits: list[int]) -> Floats:
+        return np.asarray(REPEAT * _repeating(repeats, limits, first, last))
+
+    found: dict[tuple[int, ...], float] = {}
+    for more in MORE:
+        limits = _limits(begin + more, np.zeros(count * _TOO_LONG))
+        worth = worth_of(limits)
+        for _ in range(ROUNDS):
+            again = _limits(begin, worth)
+            if again == limits:
+                break
+            limits, worth = again, worth_of(again)
+        spans = np.array(list(itertools.pairwise(limits)))
+        starts, long = spans[:, 0], spans[:, 1] - spans[:, 0]
+        total = _PRIOR[long] + worth[starts * _TOO_LONG + long - 1] + np.where(starts > 0, begin[starts], 0.0)
+        found[tuple(limits)] = float(total.sum())
+    best: tuple[int, ...] = max(found, key=lambda x: found[x])
+    return [*best]
 
 
 def _limits(begin: Floats, worth: Floats) -> list[int]:

@@ -23,7 +23,7 @@ LONGEST = 40  # bars in a whole
 # constant; followed and preceded, always so, the same music; change of texture, size and rise of the level's step, odds of a beginning;
 # texture and odds against the song's usual; up to 8 bars, up to 16, above 24, one of 4, equal lengths; how often
 WEIGHTS = (-1.64, 0.4, 0.35, -0.08, 0.05, -1.08, -0.72, -1.85, -0.1, 0.16, 0.14, 0.13, -0.09, -0.16, 0.37, 0.9)  # fmt: skip
-SURE = 0.66
+SURE = 0.72
 
 
 @dataclass(frozen=True)
