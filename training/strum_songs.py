@@ -4,7 +4,8 @@
 
 Writes NAME.npz with log bands, notes and the truth, as ``fit_strokes.py`` and ``fit_bass.py`` read them. Harmony, form and sound are the song maker's random
 ones; what is widened is what the guitar plays and beside whom. Seeds: fitting 800000.., trials 801000.., reports 802000..; those from 805000 on pluck more, those from 815000 on often have
-keys and no guitar at all, those from 830000 on mute more strokes.
+keys and no guitar at all, those from 830000 on mute more strokes, those from 890000 on
+pluck the bass or another string between strokes.
 """
 
 from __future__ import annotations
@@ -26,7 +27,7 @@ from ychronos.analysis import spectra
 from ychronos.analysis.chords import chordnet, notes
 
 RATE = 22050
-PICKY, KEYED, MUTING = 805000, 815000, 830000  # seeds from here on
+PICKY, KEYED, MUTING, MIXED = 805000, 815000, 830000, 890000  # seeds from here on
 BUSY = (
     "on",
     "4:xxxx",
@@ -68,6 +69,23 @@ def figure(rng: np.random.Generator, meter: str, dense: bool, muted: float = 0.0
     return f"{16 if len(out) == 2 * count else 8}:{''.join(out)}"
 
 
+def mixed(rng: np.random.Generator, meter: str) -> str:
+    """A figure in which the thumb plucks the bass, another finger a string, and the hand strokes between."""
+    count = EIGHTHS[meter]
+    group = 3 if meter in ("6/8", "12/8") else 2
+    out = []
+    for k in range(count):
+        if k == 0 or (k % (count // 2 if meter != "3/4" else count) == 0 and rng.random() < 0.8):
+            out.append("b")
+        elif k % group == 0:
+            out.append(str(rng.choice(["D", "d", "d", "b", "3", "-"])))
+        else:
+            out.append(str(rng.choice(["-", "-", "d", "u", "3", "2"])))
+    if not any(x in "Ddu" for x in out):
+        out[group] = "d"
+    return f"8:{''.join(out)}"
+
+
 def spec_of(seed: int, short: bool = False) -> tuple[dict, str]:
     """(the spec, its kind)."""
     spec = random_spec(seed)
@@ -86,6 +104,10 @@ def spec_of(seed: int, short: bool = False) -> tuple[dict, str]:
         kind = str(rng.choice(["alone", "sung", "sung", "bass"]))
     if rng.random() < (0.8 if seed >= PICKY else 0.35) and kind not in ("none", "picked"):
         quiet = PICKS[meter]
+    if seed >= MIXED:
+        kind = str(rng.choice(["alone", "sung", "sung", "bass", "drums"]))
+        main = mixed(rng, meter)
+        quiet = main if rng.random() < 0.5 else figure(rng, meter, False)
     side = float(rng.choice([0.0, -0.5, 0.5, -0.8]))
     for k, part in enumerate(guitars):
         part["program"] = int(part.get("program") or rng.choice([24, 25, 25, 26, 27, 28]))

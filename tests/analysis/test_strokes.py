@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ychronos.analysis.evidence import Evidence
-from ychronos.analysis.hands import claims, muted, strokes
+from ychronos.analysis.hands import claims, muted, plucked, strokes
 from ychronos.analysis.lines import bassline
 from ychronos.song.bassnotes import HIGH, LOW, BassNote, between
 from ychronos.song.model import Song
@@ -180,3 +180,47 @@ def test_a_section_with_hardly_a_stroke_is_not_told() -> None:
     assert claims.features(rows, np.full(16, 0.3), few, heard) is None and claims.strums(None) == 0.0
     every = claims.features(rows, np.full(16, 0.9), np.ones(16, bool), heard)
     assert every is not None and np.isfinite(every).all()
+
+
+def plucked_bands(found: strokes.Slots, figure: str, seconds: float) -> np.ndarray:
+    """Bands in which a figure of sixteenths is struck: a b only in the low ones."""
+    rng = np.random.default_rng(4)
+    bands = 0.05 + 0.01 * rng.random((int(seconds * strokes.BAND_RATE), 60))
+    for at, index in zip(found.time, found.index, strict=True):
+        if figure[index] != "-":
+            first = round(at * strokes.BAND_RATE)
+            for k in range(12):
+                bands[first + k, : 20 if figure[index] == "b" else 60] += 3 * 0.85**k
+    return bands.astype(np.float32)
+
+
+def test_a_place_where_only_the_bass_is_plucked_is_no_stroke() -> None:
+    found = steady(12)
+    figure = "b---D---b---D-u-"
+    said = np.flatnonzero([figure[k] != "-" for k in found.index])
+    heard = strokes.rises(plucked_bands(found, figure, 26.0))
+    rows = strokes.features(heard, found, np.zeros(12, int), [])[said]
+    sure = np.full(len(said), 0.9), np.full(len(said), 0.5), np.full(len(said), 0.3)
+    where = found.index[said]
+    none, bass = plucked.plucked(heard, found.time[said], where, sure, found.step[said], rows)
+    assert not none[(where != 0) & (where != 8)].any()
+    assert none[where == 8].all() and np.array_equal(none, bass)
+    places, seen = plucked.features(heard, found.time[said], where, sure, found.step[said], rows)
+    assert places.tolist() == [0, 4, 8, 12, 14] and seen.shape == (5, plucked.WIDTH)
+    chance = plucked.net.chances("plucked", seen)[:, 0]
+    assert min(chance[0], chance[2]) > max(chance[1], chance[3], chance[4])
+    alone = plucked.plucked(
+        heard, found.time[said[:1]], where[:1], tuple(s[:1] for s in sure), found.step[said[:1]], rows[:1]
+    )
+    assert not alone[0].any() and not alone[1].any()
+
+
+def test_all_of_a_section_are_never_left_out(monkeypatch: pytest.MonkeyPatch) -> None:
+    found = steady(8)
+    heard = strokes.rises(struck_bands(found, "x-x-x-x-x-x-x-x-", 18.5))
+    said = np.flatnonzero(found.index % 2 == 0)
+    rows = strokes.features(heard, found, np.zeros(8, int), [])[said]
+    monkeypatch.setattr(plucked.net, "chances", lambda name, x: np.ones((len(x), 3)))
+    sure = np.full(len(said), 0.9), np.full(len(said), 0.5), np.full(len(said), 0.3)
+    none, bass = plucked.plucked(heard, found.time[said], found.index[said], sure, found.step[said], rows)
+    assert not none.any() and not bass.any()

@@ -16,6 +16,7 @@ from tests.conftest import FERRY, make_song
 from ychronos.analysis import pipeline
 from ychronos.audio import recording
 from ychronos.audio.decode import AudioError, Cancelled, content_hash, open_stream
+from ychronos.audio.whole import overruns
 from ychronos.formats import project
 from ychronos.song.titles import title_of
 
@@ -264,3 +265,19 @@ def test_links_that_lead_back_to_themselves(tmp_path: Path) -> None:
     loop.symlink_to(loop)
     with pytest.raises(AudioError, match="cannot be read"):
         recording.load(loop)
+
+
+@pytest.mark.parametrize("kind", [b"RIFF", b"FORM"])
+def test_a_chunk_longer_than_its_file_makes_no_room_for_itself(tmp_path: Path, kind: bytes) -> None:
+    order = "<" if kind == b"RIFF" else ">"
+    names = (b"WAVE", b"fmt ") if kind == b"RIFF" else (b"AIFF", b"COMM")
+    body = names[1] + struct.pack(order + "I", 16) + bytes(16)
+    honest, huge = (body + b"LIST" + struct.pack(order + "I", n) + bytes(64) for n in (64, 1 << 31))
+    for name, content, over in (("honest", honest, False), ("huge", huge, True)):
+        path = tmp_path / f"{name}.wav"
+        path.write_bytes(kind + struct.pack(order + "I", len(content) + 4) + names[0] + content)
+        assert overruns(path) == over
+        with pytest.raises(AudioError, match="not a recording I can read"):
+            open_stream(path)
+    soundfile.write(tmp_path / "sound.wav", tone(), RATE)
+    assert not overruns(tmp_path / "sound.wav")

@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 
 from ..paths import shown
 from ..tongue import tr
+from .whole import overruns
 
 BLOCK = 1 << 17  # frames decoded at a time
 LOG = logging.getLogger("ychronos.decode")
@@ -171,6 +172,8 @@ def _open_sndfile(path: Path) -> Stream:
 
 
 def _open_av(path: Path) -> Stream:
+    if overruns(path):
+        raise ValueError("a chunk is longer than the file")
     # “file:” before an absolute path: a name such as “Live: take 2.m4a” is no address
     container = av.open(
         "file:" + os.path.realpath(path), options={"format_whitelist": FORMATS, "protocol_whitelist": "file"}

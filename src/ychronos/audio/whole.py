@@ -14,6 +14,7 @@ from ..tongue import tr
 
 TAIL = 1 << 17  # bytes in which the last Ogg page begins; a page has 65,307 at most
 HEAD = 1 << 12
+CHUNKS = 1000  # that are looked at before the sound
 SPARE = 64  # bytes that may be missing at the end of a chunk without any sound being lost
 UNFINISHED = (".part", ".partial", ".crdownload", ".download", ".tmp")
 
@@ -38,6 +39,25 @@ def missing(path: Path) -> str:
             return tr("the end of its stream is missing")
         return ""
     return _mpeg(head, size)
+
+
+def overruns(path: Path) -> bool:
+    """Whether a RIFF or AIFF file has a chunk before its sound that would be longer than the file: a library may make room for as much as it
+    says. Raises OSError where it cannot be read."""
+    size = path.stat().st_size
+    with open(path, "rb") as file:
+        kind = file.read(12)[:4]
+        if kind not in (b"RIFF", b"FORM"):
+            return False
+        for _ in range(CHUNKS):
+            head = file.read(8)
+            if len(head) < 8 or head[:4] in (b"data", b"SSND"):
+                return False
+            length = struct.unpack("<I" if kind == b"RIFF" else ">I", head[4:])[0]
+            if length > size - file.tell():
+                return True
+            file.seek(length + length % 2, 1)
+    return False
 
 
 def _chunks(head: bytes, size: int, order: str) -> str:

@@ -27,6 +27,7 @@ from . import pairs
 from .claims import features as claims_features
 from .claims import strums
 from .muted import muted
+from .plucked import plucked
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
@@ -253,10 +254,11 @@ def _read(
     breadth: Array,
 ) -> Strummed:
     chance, hard, up = said_of
-    damped = np.zeros(len(chance), bool)
+    damped, no, thumb = (np.zeros(len(chance), bool) for _ in range(3))
     whole = together(found, chance, group)
     # the hand goes the same way, and as hard, at the same place of all bars: one bar by itself says too little of that
-    ways, hardness = (together(found, x, group, own=0.0) for x in (up, hard))
+    upwards, hardness = (together(found, x, group, own=0.0) for x in (up, hard))
+    ways = upwards.copy()
     texts, sure, hidden = [""] * len(beats), [0.0] * len(beats), set()
     told_of: list[tuple[Ints, Floats]] = []  # bars that belong together, their strokes
     for g in range(int(group.max()) + 1):
@@ -274,9 +276,16 @@ def _read(
         told_of.append((bars, found.time[said]))
         ways[said] = swung(found, said, ways[said])
         damped[said] = muted(heard, found.time[said], found.index[said], found.step[said], whole[said], hardness[said])
+        likely = whole[said], hardness[said], upwards[said]
+        no[said], thumb[said] = plucked(
+            heard, found.time[said], found.index[said], likely, found.step[said], rows[said]
+        )
         for b in bars.tolist():
             here = np.flatnonzero(found.bar == b)
-            letters = [_letter(float(whole[i]), float(hardness[i]), float(ways[i]), bool(damped[i])) for i in here]
+            letters = [
+                "b" if thumb[i] else "-" if no[i] else _letter(whole[i], hardness[i], ways[i], bool(damped[i]))
+                for i in here
+            ]
             texts[b] = plainest("".join(letters), beats[b])
             sure[b] = round(worth, 3)
     two = pairs.two(breadth, [times for _, times in told_of])
