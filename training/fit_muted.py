@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 import torch
 import torch.nn.functional as F
-from fit_strokes import NEAR, arguments, run, slots_of, train
+from fit_strokes import NEAR, arguments, in_folds, run, slots_of
 
 from ychronos.analysis.hands import claims, muted, strokes
 
@@ -79,16 +79,7 @@ def main() -> None:
     args = arguments(__doc__)
     known = [places_of(p) for folder in args.folders for p in sorted(folder.glob("*.npz"))]
     songs = [(x, y[:, None]) for x, y in known if len(y)]
-    order = np.random.default_rng(0).permutation(len(songs))
-    left, said = [], []
-    for fold in np.array_split(order, args.folds) if args.folds > 1 else []:
-        made = train([songs[k] for k in order if k not in fold], args.steps, loss, 7)
-        left += [songs[k][1][:, 0] for k in fold]
-        said += [run(songs[k][0], made)[:, 0] for k in fold]
-    if left:
-        print("songs left out")
-        tell(np.concatenate(said), np.concatenate(left))
-    made = train(songs, args.steps, loss, 7)
+    made = in_folds(args, songs, loss, lambda p, y: tell(p[:, 0], y[:, 0]))
     np.savez(args.out, **made)
     for folder in args.trial:
         print(folder.name)

@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 import torch
 import torch.nn.functional as F
-from fit_strokes import arguments, run, train
+from fit_strokes import arguments, in_folds, run
 
 from ychronos.analysis import pipeline
 from ychronos.analysis.hands import once
@@ -109,15 +109,7 @@ def main() -> None:
     args = arguments(__doc__)
     songs = [rows_of(p) for folder in args.folders for p in sorted(folder.glob("*.ogg"))]
     songs = [(x, y) for x, y in songs if len(y)]
-    order = np.random.default_rng(0).permutation(len(songs))
-    left, said = [], []
-    for fold in np.array_split(order, args.folds) if args.folds > 1 else []:
-        made = train([songs[k] for k in order if k not in fold], args.steps, loss, 7)
-        left += [songs[k][1] for k in fold]
-        said += [run(songs[k][0], made) for k in fold]
-    if left:
-        tell("songs left out", np.concatenate(said), np.concatenate(left))
-    made = train(songs, args.steps, loss, 7)
+    made = in_folds(args, songs, loss, lambda p, y: tell("", p, y))
     made["out.weight"], made["out.bias"] = made["out.weight"][:, :2], made["out.bias"][:2]
     np.savez(args.out, **{k: v.astype(np.float16) if v.ndim == 2 else v for k, v in made.items()})
     for folder in args.trial:

@@ -14,7 +14,7 @@ import numpy as np
 import strum_songs
 import torch
 import torch.nn.functional as F
-from fit_strokes import NEAR, arguments, run, slots_of, train
+from fit_strokes import NEAR, arguments, in_folds, run, slots_of
 
 from ychronos.analysis.hands import claims, plucked, strokes
 
@@ -105,16 +105,7 @@ def main() -> None:
     args = arguments(__doc__)
     songs = [places_of(p) for folder in args.folders for p in sorted(folder.glob("*.npz"))]
     songs = [(x, y) for x, y in songs if len(y)]
-    order = np.random.default_rng(0).permutation(len(songs))
-    left, said = [], []
-    for fold in np.array_split(order, args.folds) if args.folds > 1 else []:
-        made = train([songs[k] for k in order if k not in fold], args.steps, loss, 7)
-        left += [songs[k][1] for k in fold]
-        said += [run(songs[k][0], made) for k in fold]
-    if left:
-        print("songs left out")
-        tell(np.concatenate(said), np.concatenate(left))
-    made = train(songs, args.steps, loss, 7)
+    made = in_folds(args, songs, loss, tell)
     np.savez(args.out, **made)
     for folder in args.trial:
         print(folder.name)

@@ -157,9 +157,28 @@ def arguments(words: str | None) -> argparse.Namespace:
     parser.add_argument("folders", type=Path, nargs="+")
     parser.add_argument("--steps", type=int, default=6000)
     parser.add_argument("--trial", type=Path, action="append", default=[])
-    parser.add_argument("--folds", type=int, default=0, help="of the net that tells muted strokes")
+    parser.add_argument("--folds", type=int, default=0, help="in how many parts songs are left out in turn")
     parser.add_argument("--out", type=Path, required=True)
     return parser.parse_args()
+
+
+Songs = list[tuple[np.ndarray, np.ndarray]]
+
+
+def in_folds(
+    args: argparse.Namespace, songs: Songs, loss: Loss, tell: Callable[[np.ndarray, np.ndarray], None]
+) -> dict[str, np.ndarray]:
+    """The weights fitted on all songs; with folds, ``tell`` (outputs, targets) says first how it is on songs left out in turn."""
+    order = np.random.default_rng(0).permutation(len(songs))
+    left, said = [], []
+    for fold in np.array_split(order, args.folds) if args.folds > 1 else []:
+        made = train([songs[k] for k in order if k not in fold], args.steps, loss, 7)
+        left += [songs[k][1] for k in fold]
+        said += [run(songs[k][0], made) for k in fold]
+    if left:
+        print("songs left out")
+        tell(np.concatenate(said), np.concatenate(left))
+    return train(songs, args.steps, loss, 7)
 
 
 def finish(
