@@ -129,7 +129,7 @@ def main() -> None:
     made = train([(x, y[:, None]) for x, y in rows], args.steps, begin_loss, 6)
     note, step = fit_notes([row for p in paths for row in note_rows(p)])
     made |= {"note": note.astype(np.float32), "step": step.astype(np.float32)}
-    finish(args, made, report)
+    finish(args, made, report, [*args.folders, *args.trial])
 
 
 if __name__ == "__main__":

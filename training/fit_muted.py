@@ -13,40 +13,24 @@ from pathlib import Path
 import numpy as np
 import torch
 import torch.nn.functional as F
-from fit_strokes import NEAR, arguments, in_folds, run, slots_of
+from fit_strokes import arguments, finish, in_folds, nearest, run, told_of
 
-from ychronos.analysis.hands import claims, muted, strokes
+from ychronos.analysis.hands import muted
 
 RARE = 2.0  # what a muted place weighs against another
 
 
 def places_of(path: Path) -> tuple[np.ndarray, np.ndarray]:
     """(features, muted or not) of the places of a song's told sections."""
-    d = dict(np.load(path, allow_pickle=False))
-    found, group = slots_of(d, path.stem, 0)
-    heard = strokes.rises(d["bands"])
-    rows = strokes.features(heard, found, group, d["chord"])
-    chances = strokes.chances(rows)
-    whole, hard = strokes.together(found, chances[0], group), strokes.together(found, chances[1], group, own=0.0)
-    struck, damped = np.zeros(len(rows), bool), np.zeros(len(rows), bool)
-    for at, strength, is_muted in zip(d["stroke"], d["strength"], d["muted"], strict=True):
-        near = int(np.abs(found.time - at).argmin())
-        if strength >= 0.25 and abs(found.time[near] - at) < NEAR:
-            struck[near], damped[near] = True, damped[near] | is_muted
+    song = told_of(path)
+    found, whole, hard = song.found, song.struck, song.hard
+    struck, damped = np.zeros(len(whole), bool), np.zeros(len(whole), bool)
+    for k, near in nearest(song):
+        struck[near], damped[near] = True, damped[near] | song.data["muted"][k]
     xs, ys = [np.zeros((0, 33))], [np.zeros(0)]
-    for g in range(int(group.max()) + 1):
-        inside = np.isin(found.bar, np.flatnonzero(group == g))
-        told = whole[inside] >= 0.5
-        guitar = claims.strums(
-            claims.features(rows[inside], whole[inside], told, tuple(h[inside] for h in chances))
-            if whole[inside].mean() >= strokes.FEWEST
-            else None
-        )
-        if strokes.hoped(whole[inside]) < strokes.CLAIM or guitar < strokes.GUITAR:
-            continue
-        said = np.flatnonzero(inside & (whole >= 0.5))
+    for _, said in song.sections:
         index = found.index[said]
-        places, x = muted.features(heard, found.time[said], index, found.step[said], whole[said], hard[said])
+        places, x = muted.features(song.heard, found.time[said], index, found.step[said], whole[said], hard[said])
         for place, row in zip(places, x, strict=True):
             here = said[index == place]
             here = here[struck[here]]
@@ -80,10 +64,7 @@ def main() -> None:
     known = [places_of(p) for folder in args.folders for p in sorted(folder.glob("*.npz"))]
     songs = [(x, y[:, None]) for x, y in known if len(y)]
     made = in_folds(args, songs, loss, lambda p, y: tell(p[:, 0], y[:, 0]))
-    np.savez(args.out, **made)
-    for folder in args.trial:
-        print(folder.name)
-        report(folder, made)
+    finish(args, made, report, args.trial)
 
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ import soundfile
 import soxr
 import torch
 import torch.nn.functional as F
-from fit_strokes import arguments, in_folds, run
+from fit_strokes import arguments, finish, in_folds, run
 
 from ychronos.analysis.hands import pairs
 from ychronos.audio.breadth import RATE, Breadth
@@ -95,10 +95,7 @@ def main() -> None:
     known = [rows_of(p) for folder in args.folders for p in sounds(folder)]
     songs = [(x, y[:, None]) for x, y in known if len(y)]
     made = in_folds(args, songs, loss, lambda p, y: tell(p[:, 0], y[:, 0]))
-    np.savez(args.out, **made)
-    for folder in args.trial:
-        print(folder.name)
-        report(folder, made)
+    finish(args, made, report, args.trial)
 
 
 if __name__ == "__main__":

@@ -14,9 +14,9 @@ import numpy as np
 import strum_songs
 import torch
 import torch.nn.functional as F
-from fit_strokes import NEAR, arguments, in_folds, run, slots_of
+from fit_strokes import arguments, finish, in_folds, nearest, run, told_of
 
-from ychronos.analysis.hands import claims, plucked, strokes
+from ychronos.analysis.hands import plucked
 
 RARE = 1.5  # what a place without a stroke weighs against another
 SIXTEENTHS = 2  # slots of an eighth
@@ -41,33 +41,16 @@ def letter_at(figures: dict[str, str], name: str, index: int) -> str:
 
 def places_of(path: Path) -> tuple[np.ndarray, np.ndarray]:
     """(features, (no stroke, the bass, whether that is known)) of the places of a song's told sections."""
-    d = dict(np.load(path, allow_pickle=False))
-    found, group = slots_of(d, path.stem, 0)
-    heard = strokes.rises(d["bands"])
-    rows = strokes.features(heard, found, group, d["chord"])
-    chances = strokes.chances(rows)
-    whole, hard = strokes.together(found, chances[0], group), strokes.together(found, chances[1], group, own=0.0)
-    up = strokes.together(found, chances[2], group, own=0.0)
-    struck = np.zeros(len(rows), bool)
-    for at, strength in zip(d["stroke"], d["strength"], strict=True):
-        near = int(np.abs(found.time - at).argmin())
-        if strength >= 0.25 and abs(found.time[near] - at) < NEAR:
-            struck[near] = True
-    figures, names = figures_of(path.stem), list(dict.fromkeys(d["name"].tolist()))
+    song = told_of(path)
+    found, whole, hard, up = song.found, song.struck, song.hard, song.up
+    struck = np.zeros(len(whole), bool)
+    struck[[near for _, near in nearest(song)]] = True
+    figures, names = figures_of(path.stem), list(dict.fromkeys(song.data["name"].tolist()))
     xs, ys = [np.zeros((0, plucked.WIDTH))], [np.zeros((0, 3))]
-    for g in range(int(group.max()) + 1):
-        inside = np.isin(found.bar, np.flatnonzero(group == g))
-        told = whole[inside] >= 0.5
-        mine = tuple(h[inside] for h in chances)
-        guitar = 0.0
-        if told.any() and whole[inside].mean() >= strokes.FEWEST:
-            guitar = claims.strums(claims.features(rows[inside], whole[inside], told, mine))
-        if strokes.hoped(whole[inside]) < strokes.CLAIM or guitar < strokes.GUITAR:
-            continue
-        said = np.flatnonzero(inside & (whole >= 0.5))
+    for g, said in song.sections:
         index = found.index[said]
         places, x = plucked.features(
-            heard, found.time[said], index, (whole[said], hard[said], up[said]), found.step[said], rows[said]
+            song.heard, found.time[said], index, (whole[said], hard[said], up[said]), found.step[said], song.rows[said]
         )
         for place, row in zip(places, x, strict=True):
             share = struck[said[index == place]].mean()
@@ -106,10 +89,7 @@ def main() -> None:
     songs = [places_of(p) for folder in args.folders for p in sorted(folder.glob("*.npz"))]
     songs = [(x, y) for x, y in songs if len(y)]
     made = in_folds(args, songs, loss, tell)
-    np.savez(args.out, **made)
-    for folder in args.trial:
-        print(folder.name)
-        report(folder, made)
+    finish(args, made, report, args.trial)
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -162,6 +163,48 @@ def arguments(words: str | None) -> argparse.Namespace:
     return parser.parse_args()
 
 
+@dataclass(frozen=True)
+class Told:
+    """A song as the program hears its strokes on the true beats: its file's arrays, what the nets say (each of ``strokes``), how likely each slot is struck,
+    hard and upwards with the other bars, and (number, slots that are said to be struck) of the sections that are told."""
+
+    data: dict[str, np.ndarray]
+    found: strokes.Slots
+    heard: strokes.Heard
+    rows: np.ndarray
+    struck: np.ndarray
+    hard: np.ndarray
+    up: np.ndarray
+    sections: list[tuple[int, np.ndarray]]
+
+
+def told_of(path: Path) -> Told:
+    d = dict(np.load(path, allow_pickle=False))
+    found, group = slots_of(d, path.stem, 0)
+    heard = strokes.rises(d["bands"])
+    rows = strokes.features(heard, found, group, d["chord"])
+    chances = strokes.chances(rows)
+    whole = strokes.together(found, chances[0], group)
+    hard, up = (strokes.together(found, x, group, own=0.0) for x in chances[1:])
+    each = [(g, np.isin(found.bar, np.flatnonzero(group == g))) for g in range(int(group.max()) + 1)]
+    sections = [
+        (g, np.flatnonzero(at & (whole >= 0.5)))
+        for g, at in each
+        if at.any() and strokes.told(rows, whole, chances, at)
+    ]
+    return Told(d, found, heard, rows, whole, hard, up, sections)
+
+
+def nearest(song: Told) -> list[tuple[int, int]]:
+    """(number of a true stroke, slot it lies at) of the strokes that count."""
+    out = []
+    for k, (at, strength) in enumerate(zip(song.data["stroke"], song.data["strength"], strict=True)):
+        near = int(np.abs(song.found.time - at).argmin())
+        if strength >= 0.25 and abs(song.found.time[near] - at) < NEAR:
+            out.append((k, near))
+    return out
+
+
 Songs = list[tuple[np.ndarray, np.ndarray]]
 
 
@@ -182,12 +225,15 @@ def in_folds(
 
 
 def finish(
-    args: argparse.Namespace, made: dict[str, np.ndarray], tell: Callable[[Path, dict[str, np.ndarray]], None]
+    args: argparse.Namespace,
+    made: dict[str, np.ndarray],
+    tell: Callable[[Path, dict[str, np.ndarray]], None],
+    folders: list[Path],
 ) -> None:
-    """Write what was made, and tell how good it is on every folder."""
+    """Write what was made, and tell how good it is on some folders."""
     args.out.parent.mkdir(parents=True, exist_ok=True)
     np.savez(args.out, **made)
-    for folder in [*args.folders, *args.trial]:
+    for folder in folders:
         print(folder.name)
         tell(folder, made)
 
@@ -195,7 +241,7 @@ def finish(
 def main() -> None:
     args = arguments(__doc__)
     songs = [song_rows(p, k)[:2] for folder in args.folders for p in sorted(folder.glob("*.npz")) for k in range(2)]
-    finish(args, train(songs, args.steps, stroke_loss, 5), report)
+    finish(args, train(songs, args.steps, stroke_loss, 5), report, [*args.folders, *args.trial])
 
 
 if __name__ == "__main__":

@@ -28,7 +28,8 @@ def steady(bars: int = 8, tempo: float = 120.0, swing: float = 0.5) -> strokes.S
 
 
 def struck_bands(found: strokes.Slots, figure: str, seconds: float) -> np.ndarray:
-    """Bands in which a figure of sixteenths is struck over and over; at an x it is muted: soft and short."""
+    """Bands in which a figure of sixteenths is struck over and over; at an x it is muted: soft and short, at
+    a b only the low ones are."""
     rng = np.random.default_rng(3)
     bands = 0.05 + 0.01 * rng.random((int(seconds * strokes.BAND_RATE), 60))
     for at, index in zip(found.time, found.index, strict=True):
@@ -36,7 +37,7 @@ def struck_bands(found: strokes.Slots, figure: str, seconds: float) -> np.ndarra
             first = round(at * strokes.BAND_RATE)
             loud, lasts = (1.2, 0.3) if figure[index] == "x" else (4, 0.75)
             for k in range(8):
-                bands[first + k] += loud * lasts**k
+                bands[first + k, : 20 if figure[index] == "b" else 60] += loud * lasts**k
     return bands.astype(np.float32)
 
 
@@ -182,23 +183,11 @@ def test_a_section_with_hardly_a_stroke_is_not_told() -> None:
     assert every is not None and np.isfinite(every).all()
 
 
-def plucked_bands(found: strokes.Slots, figure: str, seconds: float) -> np.ndarray:
-    """Bands in which a figure of sixteenths is struck: a b only in the low ones."""
-    rng = np.random.default_rng(4)
-    bands = 0.05 + 0.01 * rng.random((int(seconds * strokes.BAND_RATE), 60))
-    for at, index in zip(found.time, found.index, strict=True):
-        if figure[index] != "-":
-            first = round(at * strokes.BAND_RATE)
-            for k in range(12):
-                bands[first + k, : 20 if figure[index] == "b" else 60] += 3 * 0.85**k
-    return bands.astype(np.float32)
-
-
 def test_a_place_where_only_the_bass_is_plucked_is_no_stroke() -> None:
     found = steady(12)
     figure = "b---D---b---D-u-"
     said = np.flatnonzero([figure[k] != "-" for k in found.index])
-    heard = strokes.rises(plucked_bands(found, figure, 26.0))
+    heard = strokes.rises(struck_bands(found, figure, 26.0))
     rows = strokes.features(heard, found, np.zeros(12, int), [])[said]
     sure = np.full(len(said), 0.9), np.full(len(said), 0.5), np.full(len(said), 0.3)
     where = found.index[said]

@@ -35,6 +35,7 @@ def features(
     usual, usually = np.median(seen, axis=0), np.median(own[:, : SEEN // 2], axis=0)
     struck, hard, up = said
     places = np.unique(place)
+    most = np.bincount(place).max()
     out = []
     for p in places:
         here = place == p
@@ -46,8 +47,9 @@ def features(
             float(step[here][0]),
             float(p == 0),
         ]
-        often = here.sum() / max(1, np.bincount(place).max())
-        out.append(np.concatenate([mine, mine[: SEEN // 2] - usually, mean - usual, mean[:8], rest, [often]]))
+        out.append(
+            np.concatenate([mine, mine[: SEEN // 2] - usually, mean - usual, mean[:8], rest, [here.sum() / most]])
+        )
     return places, np.array(out)
 
 

@@ -244,6 +244,17 @@ def hoped(chance: Floats) -> float:
     return float(2 * chance[said].sum() / (said.sum() + chance.sum()))
 
 
+def told(rows: Floats, whole: Floats, said_of: tuple[Floats, Floats, Floats], inside: NDArray[np.bool_]) -> bool:
+    """Whether the strokes of a section's slots are sure enough to be told, and a guitar's: ``rows`` of :func:`features`, ``whole`` (slots,) chances
+    with those of the other bars, ``said_of`` what :func:`chances` gives."""
+    chance = whole[inside]
+    if hoped(chance) < CLAIM or float(chance.mean()) < FEWEST:
+        return False
+    struck, hard, up = said_of
+    mine = struck[inside], hard[inside], up[inside]
+    return strums(claims_features(rows[inside], chance, chance >= 0.5, mine)) >= GUITAR
+
+
 def _read(
     found: Slots,
     rows: Floats,
@@ -264,14 +275,10 @@ def _read(
     for g in range(int(group.max()) + 1):
         bars = np.flatnonzero(group == g)
         inside = np.isin(found.bar, bars)
-        worth = hoped(whole[inside])
-        busy = float(whole[inside].mean())
-        told = whole[inside] >= 0.5
-        mine = chance[inside], hard[inside], up[inside]
-        guitar = strums(claims_features(rows[inside], whole[inside], told, mine)) if busy >= FEWEST else 0.0
-        if worth < CLAIM or guitar < GUITAR:
-            hidden |= set(bars.tolist()) if busy >= HIDDEN else set()
+        if not told(rows, whole, said_of, inside):
+            hidden |= set(bars.tolist()) if whole[inside].mean() >= HIDDEN else set()
             continue
+        worth = hoped(whole[inside])
         said = np.flatnonzero(inside & (whole >= 0.5))
         told_of.append((bars, found.time[said]))
         ways[said] = swung(found, said, ways[said])
