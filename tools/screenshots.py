@@ -119,8 +119,11 @@ def sheet_dark() -> Window:
     window.sheet.set_diagrams(True)
     song = window.session.song
     assert song is not None
+    strummed = next(i for i in range(len(song.sections)) if song.figure_of_bar(song.section_bars(i)[0]))
+    window.session.edit(lambda s: edits.state_paired(s, strummed, True))
+    window.sheet.set_strokes(True)
     window.session.select(song.chords[3].start, chord=True)
-    pause(50)
+    pause(2500)  # shapes are looked for beside
     return window
 
 
@@ -396,6 +399,7 @@ def main() -> int:
             window.settings.set("dark", False)
             window.settings.set("colours", "light")
             window.sheet.set_diagrams(False)
+            window.sheet.set_strokes(False)
             window.close()
             shutil.rmtree(state_folder(), ignore_errors=True)
             print(name)
