@@ -71,8 +71,8 @@ def test_the_panel_follows_a_statement_in_the_next_turn(
     w = ferry_window
     monkeypatch.setattr(Soon, "waits", True)
     looked: list[int] = []
-    show = w.side._show_doubts
-    monkeypatch.setattr(w.side, "_show_doubts", lambda: (looked.append(1), show())[1])
+    show = w.side._show_chord
+    monkeypatch.setattr(w.side, "_show_chord", lambda: (looked.append(1), show())[1])
     song = w.session.song
     assert song is not None
     w.session.select(song.chords[6].start, chord=True)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, fields
 from importlib import resources
 from pathlib import Path
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
 from PySide6.QtWidgets import QApplication
 
 SERIF, SANS = "Gentium Book Plus", "Inter"
@@ -89,6 +89,21 @@ class Theme:
         font.setPointSizeF(size)
         font.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
         return font
+
+
+WIDTHS: dict[tuple[str, str], float] = {}
+MOST_WIDTHS = 5000
+
+
+def text_width(font: QFont, text: str) -> float:
+    """How wide a text is, remembered: the same chord names are measured with every row that is painted."""
+    key = (font.key(), text)
+    wide = WIDTHS.get(key)
+    if wide is None:
+        if len(WIDTHS) >= MOST_WIDTHS:
+            WIDTHS.clear()
+        wide = WIDTHS[key] = QFontMetricsF(font).horizontalAdvance(text)
+    return wide
 
 
 def load_fonts() -> None:

@@ -184,7 +184,7 @@ class Window(Opener):
 
     def _connect(self) -> None:
         d = self.session
-        self._heard_soon = Soon(self._refresh_heard, self)
+        self._heard_soon, self._actions_soon = Soon(self._refresh_heard, self), Soon(self.actions_.refresh, self)
         d.watch(self._refresh)
         d.watch(self.tape.follow, "ground", "song")
         d.watch(self.hearing.follow, "chords", "grid", "ground", "guitar", "heard", "statements", "song")
@@ -300,7 +300,7 @@ class Window(Opener):
     def _practice_changed(self) -> None:
         self.hearing.follow()
         self.desk.show_practice(self.practice)
-        self.actions_.refresh()
+        self._actions_soon()
 
     def _followed(self, words: str) -> None:
         """Say what a statement did in other passes; one undo takes it all back."""
@@ -406,7 +406,7 @@ class Window(Opener):
         name = shown(d.path) if d.path else (d.title or "")
         self.setWindowTitle(f"{name}[*] – Ychronos" if name else "Ychronos")
         self.setWindowModified(d.dirty)
-        self.actions_.refresh()
+        self._actions_soon()
 
     def _go_to_doubt(self, doubt: Doubt) -> None:
         if doubt.kind == "count":
@@ -415,7 +415,7 @@ class Window(Opener):
             chords.go_to_doubt(self.session, doubt)
 
     def _selection_moved(self) -> None:
-        self.actions_.refresh()
+        self._actions_soon()
         if not self.playing:
             self._show_place()
 

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from ..guitar.instrument import BASS
 from ..guitar.tab import place
-from ..song.bassnotes import BassNote, between
+from ..song.bassnotes import BassNote, played
 from ..song.grid import Position
 from ..song.model import Song
 from ..theory.chord import Chord
@@ -38,7 +38,7 @@ def _notes(song: Song, bar: int) -> list[tuple[Fraction, BassNote]]:
     grid = song.grid
     start, end = grid.bar_range(bar)
     out = []
-    for n in between(song.bassline, grid.clock(start) - 0.03, grid.clock(end) - 0.03):
+    for n in played(song.bassline, grid.clock(start), grid.clock(end)):
         if n.sure >= SURE:
             offset = Fraction(round((grid.position(n.at) - float(start)) * PARTS), PARTS)
             out.append((max(Fraction(0), min(offset, end - start - Fraction(1, PARTS))), n))

@@ -82,7 +82,7 @@ def bar_marks(song: Song, bar: int, ascii_only: bool = False) -> list[Mark]:
     marks: list[Mark] = []
     for index in range(song.chord_index(start), len(song.chords)):
         begin = song.chords[index].start
-        if begin >= end:
+        if song.chords.floats[index] >= float(end):
             break
         name, shape = shown_names(song, index, ascii_only)
         sign = song.sign(index, ascii_only) if begin >= start else ""

@@ -219,7 +219,7 @@ class Chord:
         return text
 
     def transposed(self, semitones: int) -> Chord:
-        if self.root is None:
+        if self.root is None or semitones % 12 == 0:
             return self
         bass = None if self.bass is None else (self.bass + semitones) % 12
         return Chord((self.root + semitones) % 12, self.quality, bass, self.changes)
@@ -237,7 +237,7 @@ class Chord:
 
     def notes(self, root: Note) -> list[Note]:
         """The written notes above a written root, as the quality lists them."""
-        return [root.up(i, _letters(i, self)) for i in self.intervals]
+        return list(_notes(self, root))
 
     def name(self, key: Key | None = None, ascii_only: bool = False) -> str:
         """The written name, spelled for ``key``: ``F♯m7``, ``B♭/D``, ``N.C.``"""
@@ -276,6 +276,11 @@ def _pitch_classes(chord: Chord) -> frozenset[int]:
         return frozenset()
     notes = {(chord.root + i) % 12 for i in chord.intervals}
     return frozenset(notes | ({chord.bass} if chord.bass is not None else set()))
+
+
+@lru_cache(maxsize=8192)
+def _notes(chord: Chord, root: Note) -> tuple[Note, ...]:
+    return tuple(root.up(i, _letters(i, chord)) for i in chord.intervals)
 
 
 def changes_text(chord: Chord) -> str:

@@ -7,6 +7,8 @@ does not belong to its chord takes the letter below a note it rises to, the lett
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from .chord import Chord
 from .key import Key
 from .pitch import Note
@@ -15,6 +17,7 @@ LEADING = ("dim", "dim7", "hdim7", "aug")
 _DOUBLE = 2  # accidentals beyond a double sharp or flat are never written
 
 
+@lru_cache(maxsize=8192)  # asked for each chord and each note of the bass that is shown
 def spell_in_line(chord: Chord, key: Key, before: Chord | None = None, after: Chord | None = None) -> tuple[Note, Note]:
     """Written root and bass of a chord that is not silence, between its neighbours (None where there is none)."""
     plain = chord.spelled(key)

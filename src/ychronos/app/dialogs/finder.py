@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
@@ -144,6 +144,7 @@ class Finder(QDialog):
         self.field.setAccessibleName(tr("What do you want to do?"))
         self.list = QListWidget()
         self.list.setAccessibleName(tr("Actions found"))
+        self.list.setUniformItemSizes(True)  # else all are measured with every letter
         layout = QVBoxLayout(self)
         layout.addWidget(self.field)
         layout.addWidget(self.list)
@@ -163,7 +164,8 @@ class Finder(QDialog):
 
     def open_now(self) -> None:
         self.actions_.refresh()
-        self.field.clear()
+        with QSignalBlocker(self.field):
+            self.field.clear()
         self._fill("")
         self.show()
         self.field.setFocus()

@@ -124,8 +124,10 @@ class Cards(QWidget):
         self.update()
 
     def show_cards(self, cards: Sequence[Card], current: int = -1, left: bool = False) -> None:
-        self.cards, self.left = list(cards), left
-        self.current = current if 0 <= current < len(self.cards) else -1
+        current = current if 0 <= current < len(cards) else -1
+        if (self.cards, self.current, self.left) == (list(cards), current, left):
+            return
+        self.cards, self.current, self.left = list(cards), current, left
         self._fit()
         self._describe()
         self.update()

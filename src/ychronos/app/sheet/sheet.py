@@ -51,8 +51,8 @@ from .chordentry import ChordEntry, Entered
 from .geometry import LABEL, RIGHT, TOP, BarBox, RowBox, SheetGeometry
 from .lanes import STROKES_AT
 from .reach import bar_parts, moved
-from .rowstate import row_state
-from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_row
+from .rowstate import RowPicture, row_state
+from .sheetpaint import CHORD_SIZE, CHORD_TOP, LINE_BOTTOM, LINE_TOP, ChordBox, View, paint_ground, paint_row
 from .tabhand import Place, TabHand
 from .waveform import Waveform
 
@@ -74,7 +74,7 @@ class SheetView(QAbstractScrollArea):
     line_note_heard = Signal(int)  # MIDI number of a note of a line that was chosen or typed
     stretch_chosen = Signal(object, object)  # positions, free of beats
 
-    patience = 0.05  # seconds of a turn of the event loop after which further rows wait for the next one
+    patience = 0.025  # seconds of a turn of the event loop after which further rows wait for the next one
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -89,7 +89,7 @@ class SheetView(QAbstractScrollArea):
         self._waveform: Waveform | None = None
         self._bass: NDArray[np.int_] | None = None
         self._names: dict[int, list[ChordBox]] = {}
-        self._pictures: dict[int, tuple[tuple[object, ...], QPixmap, list[ChordBox]]] = {}
+        self._pictures: dict[int, RowPicture] = {}
         self._clock: float | None = None
         self._cursor_row: int | None = None
         self._dragging = False
@@ -375,6 +375,7 @@ class SheetView(QAbstractScrollArea):
                 picture = self._shown_before(box) if late else self._picture(box, view)
                 waits |= late
                 if picture is not None:  # else paper, until it is there
+                    paint_ground(painter, self._previewed or song, box, view, self._pictures[box.index].names)
                     painter.drawPixmap(QPointF(0, box.y - box.above - ROW_MARGIN), picture)
             if waits:  # the rest in the next turn, so that a key or a click comes between
                 QTimer.singleShot(0, self.viewport().update)
@@ -388,7 +389,7 @@ class SheetView(QAbstractScrollArea):
     def _shown_before(self, box: RowBox) -> QPixmap | None:
         """What stood in a row's place at the last look, None where its place is another one now."""
         kept = self._pictures.get(box.index)
-        return kept[1] if kept is not None and kept[0][2] == box else None
+        return kept.picture if kept is not None and kept.box == box else None
 
     def _picture(self, box: RowBox, view: View) -> QPixmap:
         """A row as painted last time, as long as it shows the same; scrolling, the cursor and edits elsewhere only copy it."""
@@ -396,23 +397,26 @@ class SheetView(QAbstractScrollArea):
         assert song is not None
         ratio = self.devicePixelRatioF()
         width = max(self.viewport().width(), int(box.right + RIGHT))
-        state = (width, ratio, *row_state(song, box, view))
+        made_of = (song, box, view.theme, view.geometry, view.waveform, view.bass, view.shapes)
         kept = self._pictures.pop(box.index, None)
-        if kept is None or kept[0] != state:
-            picture = QPixmap(int(width * ratio), int((box.above + box.height + 2 * ROW_MARGIN) * ratio))
-            picture.setDevicePixelRatio(ratio)
-            picture.fill(Qt.GlobalColor.transparent)
-            names: list[ChordBox] = []
-            with painting(picture) as painter:
-                painter.translate(0, ROW_MARGIN + box.above - box.y)
-                names = paint_row(painter, song, box, view)
-            while len(self._pictures) >= KEPT_ROWS:
-                del self._pictures[next(iter(self._pictures))]
-            kept = (state, picture, names)
-            self._painted += 1
+        if kept is None or not kept.same(made_of, (width, ratio)):
+            state = (width, ratio, *row_state(song, box, view))
+            if kept is None or kept.state != state:
+                picture = QPixmap(int(width * ratio), int((box.above + box.height + 2 * ROW_MARGIN) * ratio))
+                picture.setDevicePixelRatio(ratio)
+                picture.fill(Qt.GlobalColor.transparent)
+                names: list[ChordBox] = []
+                with painting(picture) as painter:
+                    painter.translate(0, ROW_MARGIN + box.above - box.y)
+                    names = paint_row(painter, song, box, view)
+                while len(self._pictures) >= KEPT_ROWS:
+                    del self._pictures[next(iter(self._pictures))]
+                kept = RowPicture(box, picture, names)
+                self._painted += 1
+            kept.made_of, kept.state = made_of, state
         self._pictures[box.index] = kept  # the newest is the last to go
-        self._names[box.index] = kept[2]
-        return kept[1]
+        self._names[box.index] = kept.names
+        return kept.picture
 
     def _shapes_known(self) -> None:
         if self.diagrams:

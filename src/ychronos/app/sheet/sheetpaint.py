@@ -1,4 +1,4 @@
-"""Painting one row of the sheet: section, bar lines, chords, sound, bass.
+"""Painting one row of the sheet: section, bar lines, chords, sound, bass; and what lies under it: what is selected and looped.
 
 State is told twice, by colour and by form: stated chords have a line under them, doubtful ones a wave,
 checked bars a tick, what rings has a ◊ behind it and what is cut short a •, what goes on from the bar before is faded; where passes stand under each other, bars that are
@@ -7,6 +7,7 @@ other than in the model lie on another paper under a ≠.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import accumulate
@@ -18,13 +19,13 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
 
 from ...chart.diagram import diagram
 from ...chart.rows import bar_marks, row_clock, section_title
-from ...song.bassnotes import between
+from ...song.bassnotes import played
 from ...song.model import Song
 from ...song.words import beats_text
 from ...theory.meter import grouping_text
 from ...tongue import tr
 from ..hand.diagrams import paint_diagram
-from ..theme import Theme
+from ..theme import Theme, text_width
 from .geometry import BarBox, RowBox, SheetGeometry
 from .lanes import LANES
 from .waveform import Waveform
@@ -74,8 +75,6 @@ def paint_row(painter: QPainter, song: Song, box: RowBox, view: View) -> list[Ch
     shift = LEAD_SHIFT * scale if box.row.silent else 0.0
     names: list[ChordBox] = []
     for bar in box.bars:
-        _background(painter, song, bar, view, scale, shift)
-    for bar in box.bars:
         _sound(painter, song, bar, view, scale, shift)
         if not box.row.silent:
             if box.above and view.shapes:
@@ -87,6 +86,24 @@ def paint_row(painter: QPainter, song: Song, box: RowBox, view: View) -> list[Ch
     _lines(painter, song, box, view, scale)
     painter.restore()
     return names
+
+
+def paint_ground(painter: QPainter, song: Song, box: RowBox, view: View, names: Sequence[ChordBox]) -> None:
+    """What lies under a row: where the caret is, what is selected, looped, other than above. It goes with every key, so the
+    row over it is not painted for it. ``names`` are the chords' names as :func:`paint_row` returns them."""
+    scale = view.geometry.scale
+    shift = LEAD_SHIFT * scale if box.row.silent else 0.0
+    painter.save()
+    painter.translate(0, box.y)
+    for bar in box.bars:
+        _ground(painter, song, bar, view, scale, shift)
+    painter.restore()
+    for name in names:
+        if name.span == view.chord:
+            painter.setPen(QPen(view.theme.colour("stated"), 1.5 if view.focused else 1.0))
+            painter.setBrush(view.theme.colour("chosen"))
+            painter.drawRoundedRect(name.rect, 4, 4)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
@@ -125,7 +142,7 @@ def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
         painter.drawText(QPointF(left + 38 * scale, y), text)
 
 
-def _background(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, shift: float) -> None:
+def _ground(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, shift: float) -> None:
     top, height = LINE_TOP * scale, (LINE_BOTTOM - LINE_TOP) * scale + shift
     area = QRectF(bar.x, top, bar.width, height)
     if bar.bar in view.differs:
@@ -190,27 +207,21 @@ def _chords(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float
         x = bar.x_of(float(mark.offset)) + 6
         limit = bar.x + bar.width - 4 if following is None else bar.x_of(float(following.offset)) + 2
         font = theme.serif(size, bold=mark.begins)
-        metrics = QFontMetricsF(font)
         text = mark.name + mark.sign
-        wide = metrics.horizontalAdvance(text)
+        wide = text_width(font, text)
         if wide > limit - x:
             font.setPointSizeF(max(7.5, size * max(0.3, (limit - x) / wide)))
-            metrics = QFontMetricsF(font)
-            wide = metrics.horizontalAdvance(text)
+            wide = text_width(font, text)
+        metrics = QFontMetricsF(font)
         rect = QRectF(x - 3, base - metrics.ascent(), wide + 6, metrics.height() + 4)
         if mark.shape and mark.begins:  # the shape under the name of what sounds, in upright small letters
             painter.setFont(theme.sans(8 * min(1.2, scale)))
             painter.setPen(theme.colour("stated"))
-            shape = QFontMetricsF(painter.font()).horizontalAdvance(mark.shape)
+            shape = text_width(painter.font(), mark.shape)
             if x + wide + 4 + shape <= limit:
                 painter.drawText(QPointF(x + wide + 4, base), mark.shape)
             else:
                 painter.drawText(QPointF(x, base + 12 * scale), mark.shape)
-        if view.chord == mark.span and mark.begins:
-            painter.setPen(QPen(theme.colour("stated"), 1.5 if view.focused else 1.0))
-            painter.setBrush(theme.colour("chosen"))
-            painter.drawRoundedRect(rect, 4, 4)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setFont(font)
         painter.setPen(theme.colour("ink" if mark.begins else "faded"))
         painter.drawText(QPointF(x, base), text)
@@ -285,7 +296,7 @@ def _bass(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float) 
             x0, x1 = bar.x_of(beat) + 5, bar.x_of(beat + 1) - 3
             if note != previous:
                 text = song.note_name(song.chord_index(Fraction(start + beat)), note)
-                wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
+                wide = text_width(painter.font(), text)
                 if x1 - x0 > wide + 8:
                     painter.setPen(theme.colour("faded"))
                     painter.drawText(QPointF(x0, y + 3 * scale), text)
@@ -295,23 +306,29 @@ def _bass(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float) 
         previous = note
 
 
+def paleness(sure: float) -> float:
+    """How strongly a note of the bass is drawn, in steps: a row is not painted anew for a hundredth."""
+    return round(8 * min(1.0, sure)) / 8
+
+
 def _bass_as_played(painter: QPainter, song: Song, bar: BarBox, pen: QPen, view: View, scale: float) -> None:
     """Every note of the bass where it is plucked, higher ones higher, with its name where there is room; paler the less sure."""
     theme, grid = view.theme, song.grid
     start = grid.starts[bar.bar]
     begin, end = (grid.clock(p) for p in grid.bar_range(bar.bar))
-    metrics = QFontMetricsF(painter.font())
+    font = painter.font()
     previous = -1
-    for n in between(song.bassline, begin - 0.03, end - 0.03):
-        x0 = bar.x_of(max(0.0, grid.position(n.at) - start)) + 4
+    for n in played(song.bassline, begin, end):
+        at = grid.position(n.at)
+        x0 = bar.x_of(max(0.0, at - start)) + 4
         x1 = min(bar.x + bar.width, bar.x_of(max(0.0, grid.position(n.at + n.length) - start)) + 4) - 2.5
         y = (BASS_LOW + (BASS_HIGH - BASS_LOW) * min(1.0, max(0.0, (n.note - BASS_FROM) / BASS_RANGE))) * scale
         colour = theme.colour("stated")
-        colour.setAlphaF(0.45 + 0.55 * min(1.0, n.sure))
+        colour.setAlphaF(0.45 + 0.55 * paleness(n.sure))
         if n.note != previous:
-            index = song.chords.index_at(round(64 * max(0.0, min(grid.position(n.at), grid.beat_count - 0.01))) / 64)
+            index = song.chords.index_at(round(64 * max(0.0, min(at, grid.beat_count - 0.01))) / 64)
             text = song.note_name(index, n.note % 12)
-            wide = metrics.horizontalAdvance(text)
+            wide = text_width(font, text)
             if x1 - x0 > wide + 6:
                 painter.setPen(theme.colour("faded"))
                 painter.drawText(QPointF(x0, y + 3 * scale), text)

@@ -100,10 +100,12 @@ class Side(QFrame):
         layout.addWidget(self.doubts, 1)
         layout.addStretch(0)
         self._found: list[Doubt] = []
+        self._doubts_said: list[tuple[str, str]] = []
         self.other_count: Callable[[], tuple[str, float] | None] = lambda: None  # what else the song may be counted as
         self._some_ways = False
         # a statement moves the selection too, and is decided again: the panel follows once
         self.soon, self._chord_soon = Soon(self.refresh, self), Soon(self._show_chord, self)
+        self._ways_soon, self._doubts_soon = Soon(self._shapes_known, self), Soon(self._show_doubts, self)
         session.watch(self.soon, *MUSIC)
         session.watch(self._chord_soon, "selection")
         session.watch(self._shapes_known, "shapes")
@@ -125,7 +127,7 @@ class Side(QFrame):
         self._chord_soon.done()
         self.setEnabled(self.session.song is not None)
         self._show_chord()
-        self._show_doubts()
+        self._doubts_soon()
 
     def _show_chord(self) -> None:
         song = self.session.song
@@ -173,7 +175,7 @@ class Side(QFrame):
             if seen is not None and not chord.is_none:
                 words = difference(seen, chord, lambda note: song.shown_note(at, note))
             self.rivals.addItem(QListWidgetItem(f"{number}   {song.name_of(chord, span.start)}   {share}\n{words}"))
-        self._show_ways(song, index)
+        self._ways_soon()
         some = self.rivals.count() > 0
         self.rivals.setFixedHeight(max(1, self.rivals.count()) * TwoLines.HEIGHT + 6)
         self._show_rivals(some)
@@ -231,13 +233,15 @@ class Side(QFrame):
 
     def _show_doubts(self) -> None:
         song = self.session.song
-        self.doubts.clear()
         self._found = doubts(song, self.other_count()) if song else []
-        for doubt in self._found:
-            assert song is not None
-            item = QListWidgetItem("\n".join(words(song, doubt)))
-            item.setToolTip(ways_out(doubt))
-            self.doubts.addItem(item)
+        said = [("\n".join(words(song, d)), ways_out(d)) for d in self._found] if song else []
+        if said != self._doubts_said:  # most statements leave them as they are
+            self._doubts_said = said
+            self.doubts.clear()
+            for text, tip in said:
+                item = QListWidgetItem(text)
+                item.setToolTip(tip)
+                self.doubts.addItem(item)
         count = len(self._found)
         self.left.setText(tr("{count} left", count=count) if count else tr("none left"))
         self.doubts.setVisible(count > 0)
