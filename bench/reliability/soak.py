@@ -238,6 +238,14 @@ def role_decided(plan: dict) -> None:
 # ------------------------------------------------------------ the window
 
 
+def plain_loop() -> float:
+    """Seconds that ten million turns of an empty loop would take now: machines differ, and one machine from hour to hour."""
+    start = time.perf_counter()
+    for _ in range(300_000):
+        pass
+    return (time.perf_counter() - start) * 10_000_000 / 300_000
+
+
 class Soak:
     """Drives a window and watches it."""
 
@@ -256,6 +264,7 @@ class Soak:
         self.counts: Counter[str] = Counter()
         self.autosave_ms: list[float] = []
         self.memory: list[tuple[float, float, float, int, int]] = []
+        self.loops: list[float] = []
         self.begin = time.monotonic()
         qt_bad = (QtMsgType.QtWarningMsg, QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg)
         harmless = ("propagateSizeHints", "This plugin does not support")
@@ -735,6 +744,8 @@ class Soak:
             now = time.monotonic()
             if now >= next_memory:
                 next_memory = now + 30
+                self.loops.append(plain_loop())
+                self.last = time.monotonic()  # which was ours
                 self.memory.append(
                     (
                         round(now - self.begin),
@@ -757,6 +768,7 @@ class Soak:
                 {
                     "figures": {
                         "freezes": self.freezes,
+                        "loops": self.loops,
                         "took": self.took,
                         "counts": self.counts,
                         "memory": self.memory,
@@ -888,6 +900,10 @@ def main() -> int:
             ((common.percentile(v, 0.95), len(v), k) for k, v in figures["took"].items() if len(v) >= 5), reverse=True
         )[:12]
         print("  slowest kinds (p95 ms): " + "; ".join(f"{k} {q:.0f} ({n})" for q, n, k in slow))
+        if figures["loops"]:
+            print(
+                f"  a plain loop of ten million takes {min(figures['loops']):.2f} to {max(figures['loops']):.2f} s here"
+            )
         if figures["autosave_ms"]:
             a = figures["autosave_ms"]
             print(

@@ -8,7 +8,7 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from ..analysis.evidence import AnalysisError
 from ..audio.decode import AudioError, Cancelled
@@ -50,13 +50,24 @@ class Job(QObject):
 
     def __init__(self, work: Work, parent: QObject | None = None, beside: Beside | None = None) -> None:
         super().__init__(parent)
-        self._work: Work | None = work if beside is None or not isinstance(work, Far) else _there(work, beside)
+        far = beside is not None and isinstance(work, Far)
+        self._work: Work | None = _there(work, beside) if far else work  # type: ignore[arg-type]
+        self._later = work.later if far and isinstance(work, Far) else 0.0
         self._cancel = threading.Event()
         self.running = False
         self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)
 
     def start(self) -> None:
         self.running = True
+        if self._later:
+            QTimer.singleShot(round(1000 * self._later), self, self._begin)
+        else:
+            self._begin()
+
+    def _begin(self) -> None:
+        if self.cancelled():
+            self._end("stopped", None)
+            return
         work, self._work = self._work, None  # whoever still holds the job holds nothing of the work
         thread = threading.Thread(target=self._run, args=(work,), name="ychronos-job", daemon=True)
         UNDER_WAY.add(thread)  # from here on, not from when it first gets its turn

@@ -6,7 +6,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import fields
 from fractions import Fraction
-from typing import Any, Protocol
+from typing import Any, ClassVar, Protocol
 
 from ..analysis.evidence import Evidence
 from .wire import names_of
@@ -35,7 +35,10 @@ class Runner(Protocol):
 
 
 class Far(ABC):
-    """Work that another process can carry out: a data class of what it needs, and nothing that stays here."""
+    """Work that another process can carry out: a data class of what it needs, and nothing that stays here. It begins
+    ``later`` by so many seconds."""
+
+    later: ClassVar[float] = 0.0
 
     @abstractmethod
     def __call__(self, under: Under) -> Any: ...

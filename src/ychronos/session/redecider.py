@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import ClassVar
 
 from ..analysis import pipeline
 from ..analysis.evidence import Evidence
@@ -33,6 +34,7 @@ class Deciding(Far):
     evidence: Evidence
     what: pipeline.What
     before: Song | None
+    later: ClassVar[float] = 0.06  # the window first shows what was said, with all of the processor to itself
 
     def __call__(self, under: Under) -> Song:
         return pipeline.redecide(self.song, self.evidence, self.what, self.before, cancelled=under.cancelled)
