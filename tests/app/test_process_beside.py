@@ -43,6 +43,23 @@ def _say(w: Window, qtbot: QtBot, text: str) -> None:
     qtbot.keyClick(w.sheet.entry.field, Qt.Key.Key_Return)
 
 
+def test_a_statement_right_after_another_is_decided_once(window_beside: Window, qtbot: QtBot) -> None:
+    """Deciding begins when the window has shown what was said: what is said before that takes its place."""
+    w, beside = window_beside, window_beside.jobs.beside
+    assert beside is not None
+    w.open_path(KNOTS)
+    qtbot.waitUntil(lambda: w.session.song is not None and w.job is None, timeout=60_000)
+    begun: list[str] = []
+    run = beside.run
+    beside.run = lambda work, under: (begun.append(type(work).__name__), run(work, under))[1]  # type: ignore[method-assign]
+    for text in ("F#m", "Am", "Dm"):
+        _say(w, qtbot, text)
+        assert w.session.redeciding and "Deciding" not in begun
+    qtbot.waitUntil(lambda: not w.session.redeciding, timeout=20_000)
+    assert w.session.song is not None and w.session.song.chord_name(2) == "Dm"
+    assert begun.count("Deciding") == 1
+
+
 def test_a_song_is_heard_corrected_and_outlives_the_process(window_beside: Window, qtbot: QtBot) -> None:
     w, beside = window_beside, window_beside.jobs.beside
     assert beside is not None

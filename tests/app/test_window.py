@@ -315,6 +315,28 @@ def test_zoom_and_bars_in_a_row(ferry_window: Window, qtbot: QtBot) -> None:
     assert max(len(r.bars) for r in w.sheet.geometry_.rows) == 3
 
 
+def test_selection_caret_and_loop_lie_under_the_rows(ferry_window: Window) -> None:
+    """They show, and no row is painted anew for them."""
+    w = ferry_window
+    view = w.sheet.viewport()
+    w.session.select(Fraction(0))
+    shown = [view.grab().toImage()]
+    song = song_of(w)
+    bar = song.grid.lead_in
+    looks = (
+        lambda: w.session.select(Fraction(song.grid.starts[bar + 1] + 1)),
+        lambda: w.session.select(Fraction(song.grid.starts[bar]), bar, bar + 2),
+        lambda: w.session.select(song.chords[song.chord_index(song.grid.bar_range(bar)[0])].start, chord=True),
+        lambda: w.sheet.set_loop((bar, bar + 1)),
+    )
+    first = w.sheet._painted
+    for look in looks:
+        look()
+        shown.append(view.grab().toImage())
+        assert shown[-1] != shown[-2]
+    assert w.sheet._painted == first
+
+
 def test_rows_that_take_long_wait_for_the_next_turn(ferry_window: Window, qtbot: QtBot) -> None:
     """With no patience at all a turn that has had its work paints nothing, the next one row; in the end all show the song."""
     w = ferry_window

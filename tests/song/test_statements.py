@@ -49,6 +49,8 @@ def test_a_newer_word_holds_where_it_speaks_and_older_ones_elsewhere(
         have = said.at(found, "chord", at)
         assert (have.value if have else None) == (parse_chord(want) if want else None)
     assert found == said.ordered(found)
+    words = [Statement("chord", a, b, parse_chord(text)) for (a, b), text in put]
+    assert said.put((), *words) == found, "said at once they are the same"
 
 
 def test_a_statement_that_makes_no_sense_is_refused() -> None:
