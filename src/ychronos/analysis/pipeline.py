@@ -28,6 +28,7 @@ from ..song.track import Track
 from ..tongue import tr
 from . import singing, stages
 from .beats import counting, grouping, recount
+from .chords import basses
 from .chords.deciding import STAGES as CHORD_STAGES
 from .chords.deciding import at_a_glance
 from .evidence import AnalysisError, Evidence, Progress, evidence_of
@@ -179,10 +180,13 @@ def _decided(song: Song, evidence: Evidence, travels: bool = True, go_on: Callab
     song = merged(replace(song, keys=found["keys"]))
     how = zip(song.chords, once.struck_once(song, evidence).round(2).tolist(), strict=True)
     song = merged(replace(song, chords=Track(replace(c, rings=ring, cut=cut) for c, (ring, cut) in how)))
+    line = tuple(bassline.find(song, evidence))
+    song = merged(replace(song, bassline=line, chords=basses.decide(song, evidence, line)))
+    go_on()
     song = replace(song, heard=heard_notes(song, evidence))
     go_on()
     song = replace(song, strummed=strokes.decide(song, evidence))
     go_on()
     ends = evidence.kept.get("closing", None, lambda: fading.closing(evidence.bands))
     sung = evidence.kept.get("sung", None, lambda: singing.stretches(evidence.voices[:, 0]))
-    return replace(song, bassline=tuple(bassline.find(song, evidence)), closing=ends, sung=sung)
+    return replace(song, closing=ends, sung=sung)

@@ -60,6 +60,17 @@ class _States:
     inverted: NDArray[np.bool_]
 
 
+def basses_of(chord: Chord) -> list[int]:
+    """The notes that a chord somebody plays may have in the bass, its root first."""
+    assert chord.root is not None
+    tones = {(chord.root + i) % 12 for i in QUALITIES[chord.quality].intervals if i != 2 or chord.quality == "sus2"}
+    if chord.quality in ("maj", "min"):
+        tones |= {(chord.root + 10) % 12, (chord.root + 2) % 12}
+    if chord.quality == "maj":
+        tones.add((chord.root + 11) % 12)
+    return [chord.root, *sorted(tones - {chord.root})]
+
+
 @lru_cache(maxsize=1)
 def _states() -> _States:
     chords: list[Chord] = []
@@ -70,12 +81,7 @@ def _states() -> _States:
             plain.append(index)
             bass.append(12)
             continue
-        tones = {(chord.root + i) % 12 for i in QUALITIES[chord.quality].intervals if i != 2 or chord.quality == "sus2"}
-        if chord.quality in ("maj", "min"):
-            tones |= {(chord.root + 10) % 12, (chord.root + 2) % 12}
-        if chord.quality == "maj":
-            tones.add((chord.root + 11) % 12)
-        for b in [chord.root, *sorted(tones - {chord.root})]:
+        for b in basses_of(chord):
             chords.append(Chord(chord.root, chord.quality, b))
             plain.append(index)
             bass.append(b)

@@ -1,0 +1,117 @@
+"""Which of its notes a chord has in the bass, decided again when the chord stands.
+
+Method: a conditional logit over the basses that a chord may have. What speaks for each: what the chord net hears in the bass
+over the chord's whole length and where it begins, how strongly the lowest notes of that class sound and how much sounds
+below them, the note of the line that the bass plays (:mod:`..lines.bassline`), which step of the chord it is, and the step
+from the chord before and to the next. The net alone hears the root too often where the fifth or the seventh lies below: it
+listens to single moments. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...song.bassnotes import BassNote, between
+from ...song.model import ChordSpan, Song
+from ...song.track import Track
+from ...theory.chord import Chord
+from .. import net
+from ..evidence import Evidence
+from ..spectra import LOWEST_MIDI, PITCH_RATE
+from .harmony import basses_of
+
+Floats = NDArray[np.float64]
+LOW, HIGH = 28, 57  # MIDI notes among which the lowest one of a chord is looked for
+OPENS = 0.45  # seconds in which a chord begins
+EARLY = 0.06  # seconds before a change from which on a note of the bass belongs to the new chord
+STEPS = ((0,), (3, 4), (6, 7, 8), (9, 10, 11), (1, 2, 5))  # root, third, fifth, seventh, others
+
+
+def frames(count: int, start: float, end: float) -> slice:
+    first = min(max(0, round(start * PITCH_RATE)), count - 1)
+    return slice(first, min(max(first + 1, round(end * PITCH_RATE)), count))
+
+
+def chances(bass: NDArray[np.floating], inside: slice) -> tuple[Floats, Floats]:
+    """(13,) mean log chances of the basses over some frames, and the logarithm of their mean chances."""
+    log = np.asarray(bass[inside], np.float32)
+    log = log - np.logaddexp.reduce(log, axis=1, keepdims=True)
+    return np.maximum(log, -9).mean(0).astype(float), np.log(np.exp(log).mean(0) + 1e-4).astype(float)
+
+
+def lowest(notes: NDArray[np.floating], inside: slice) -> tuple[Floats, Floats]:
+    """(12,) how strongly the strongest low note of each class sounds, against the strongest of all, and the most by which one
+    of that class stands out from all below it."""
+    level = np.sqrt(np.maximum(np.asarray(notes[inside, LOW - LOWEST_MIDI : HIGH - LOWEST_MIDI + 1], np.float32).mean(0), 0))
+    level = level.astype(float) / (float(level.max()) + 1e-6)
+    below = np.concatenate([[0.0], np.maximum.accumulate(level)[:-1]])
+    strong, clear = np.zeros(12), np.full(12, -1.0)
+    for k, (own, under) in enumerate(zip(level, below, strict=True)):
+        c = (LOW + k) % 12
+        strong[c] = max(strong[c], own)
+        clear[c] = max(clear[c], own - under)
+    return strong, clear
+
+
+def rows(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[tuple[int, list[int], Floats]]:
+    """(index, basses, features (basses, k)) of every chord that somebody plays. Nothing is asked of chords elsewhere in the
+    song, so that what is stated there changes nothing here."""
+    chords = song.chords
+    limits = [song.grid.clock(c.start) for c in chords] + [song.grid.times[-1]]
+    out: list[tuple[int, list[int], Floats]] = []
+    for k, span in enumerate(chords):
+        if span.chord.root is not None:
+            beside = [chords[j].chord.sounding_bass if 0 <= j < len(chords) else None for j in (k - 1, k + 1)]
+            found = basses_of(span.chord)
+            out.append((k, found, _features(span.chord, found, evidence, line, (limits[k], limits[k + 1]), beside)))
+    return out
+
+
+def _features(
+    chord: Chord, found: Sequence[int], evidence: Evidence, line: Sequence[BassNote], when: tuple[float, float],
+    beside: Sequence[int | None],
+) -> Floats:  # fmt: skip
+    """(basses, k) what speaks for each of the basses ``found`` of a chord that sounds ``when``; ``beside`` are the basses before
+    and after it."""
+    start, end = when
+    whole = frames(len(evidence.bass), start, end)
+    opening = frames(len(evidence.bass), start + 0.03, min(end, start + OPENS))
+    mean, often = chances(evidence.bass, whole)
+    first, _ = chances(evidence.bass, opening)
+    strong, clear = lowest(evidence.notes, whole)
+    strong1, clear1 = lowest(evidence.notes, opening)
+    share = np.zeros(12)
+    notes = between(line, start - EARLY, end - EARLY)
+    for n in notes:
+        share[n.note % 12] += max(0.0, min(n.length, end - n.at)) * n.sure / max(1e-3, end - start)
+    opens = notes[0].note % 12 if notes and notes[0].at < start + OPENS / 2 else -1
+    assert chord.root is not None
+    at = np.asarray(found, int)
+    root, third, fifth, seventh, other = (np.isin((at - chord.root) % 12, s).astype(float) for s in STEPS)
+    moves = []
+    for there in beside:
+        gap = np.full(len(at), 99) if there is None else np.minimum((at - there) % 12, (there - at) % 12)
+        moves += [(gap == 0).astype(float), ((gap == 1) | (gap == 2)).astype(float)]
+    long = float(np.log(max(0.2, end - start)))
+    columns = [
+        mean[at], often[at], first[at], strong[at], clear[at], strong1[at], clear1[at], share[at], (at == opens).astype(float),
+        third, fifth, seventh, other, root * long, *moves, fifth * clear[at], fifth * mean[at], root * clear[at], mean[at] * long,
+    ]  # fmt: skip
+    return np.stack(columns, 1)
+
+
+def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[ChordSpan]:
+    """The song's chords, each over the bass for which most speaks; what is stated, or follows from that, stays as it is."""
+    weights = net.weights("basses")["basses"].astype(float)
+    chords = list(song.chords)
+    for k, found, x in rows(song, evidence, line):
+        span = chords[k]
+        if not (span.stated or span.follows):
+            bass = found[int((x @ weights).argmax())]
+            if bass != span.chord.sounding_bass:
+                chords[k] = replace(span, chord=span.chord.over(bass))
+    return Track(chords)

@@ -1,0 +1,134 @@
+"""Fit the weights that say which of its notes a chord has in the bass (``analysis/chords/basses``).
+
+    python training/fit_basses.py FOLDER [FOLDER ...] [--trial FOLDER] [--ridge 1e-3] --out src/ychronos/analysis/weights/basses.npz
+
+FOLDERS hold recordings with their JAMS (``make_songs.py --ogg``). Songs are analysed as the program does it, but for this step;
+of every chord that it finds, the bass that sounds for most of it in truth is right. A conditional logit by L-BFGS, a chord
+weighing as long as it lasts, up to four seconds. It tells how songs left out of fitting fare, a fifth at a time, and the
+trials.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from scipy.optimize import minimize
+
+from ychronos.analysis import pipeline
+from ychronos.analysis.chords import basses
+from ychronos.analysis.lines import bassline
+from ychronos.audio import recording
+from ychronos.theory.chord import parse_harte
+
+LONGEST = 4.0  # seconds up to which a chord weighs
+MOSTLY = 0.6  # of a chord, over which its true bass must sound
+MOST = 12  # basses of a chord
+
+
+@dataclass(frozen=True)
+class Row:
+    """A chord as it was found: the basses it may have, what speaks for each, seconds of each true bass in it, of those over
+    which a chord is inverted in truth, and the bass as it was heard before."""
+
+    song: str
+    found: list[int]
+    features: np.ndarray
+    true: np.ndarray
+    inverted: np.ndarray
+    before: int
+    seconds: float
+
+
+def rows_of(sound: Path, cache: Path | None) -> list[Row]:
+    song, evidence = pipeline.analyse(recording.load(sound), sound.stem, cache=cache)
+    chords = next(a["data"] for a in json.loads(sound.with_suffix(".jams").read_text())["annotations"]
+                  if a["namespace"] == "chord_harte")  # fmt: skip
+    true = [(r["time"], r["time"] + r["duration"], parse_harte(r["value"])) for r in chords]
+    limits = [song.grid.clock(c.start) for c in song.chords] + [song.grid.times[-1]]
+    out = []
+    for k, found, x in basses.rows(song, evidence, bassline.find(song, evidence)):
+        all_, inverted = np.zeros(12), np.zeros(12)
+        for a, b, chord in true:
+            both = min(b, limits[k + 1]) - max(a, limits[k])
+            if both > 0 and chord.sounding_bass is not None:
+                all_[chord.sounding_bass] += both
+                inverted[chord.sounding_bass] += both * (chord.bass is not None)
+        before = song.chords[k].chord.sounding_bass
+        assert before is not None
+        out.append(Row(sound.stem, found, x, all_, inverted, before, limits[k + 1] - limits[k]))
+    return out
+
+
+def fit(rows: list[Row], ridge: float) -> np.ndarray:
+    rows = [r for r in rows if r.true.max() > MOSTLY * r.seconds and int(r.true.argmax()) in r.found]
+    x = np.zeros((len(rows), MOST, rows[0].features.shape[1]))
+    there = np.zeros((len(rows), MOST), bool)
+    for k, r in enumerate(rows):
+        x[k, : len(r.found)], there[k, : len(r.found)] = r.features, True
+    right = np.array([r.found.index(int(r.true.argmax())) for r in rows])
+    weight = np.array([min(r.seconds, LONGEST) for r in rows])
+    weight /= weight.sum()
+    scale = x[there].std(0) + 1e-6
+    x, at = x / scale, np.arange(len(rows))
+
+    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
+        z = np.where(there, x @ w, -1e9)
+        p = np.exp(z - z.max(1, keepdims=True))
+        p /= p.sum(1, keepdims=True)
+        value = -(weight * np.log(p[at, right] + 1e-12)).sum() + ridge / 2 * (w**2).sum()
+        p[at, right] -= 1
+        return float(value), np.einsum("nm,nmk->k", p * weight[:, None], x) + ridge * w
+
+    found = minimize(loss, np.zeros(x.shape[2]), jac=True, method="L-BFGS-B", options={"maxiter": 500})
+    return np.asarray(found.x / scale)
+
+
+def report(words: str, chosen: list[tuple[Row, int]]) -> None:
+    """Share of the time with the right bass, of inverted chords too, before and after, in the mean of songs."""
+    songs: dict[str, np.ndarray] = {}
+    for r, bass in chosen:
+        songs.setdefault(r.song, np.zeros(6))[:] += [r.true.sum(), r.true[r.before], r.true[bass],
+                                                     r.inverted.sum(), r.inverted[r.before], r.inverted[bass]]  # fmt: skip
+    v = np.array(list(songs.values()))
+    all_, inverted = v[v[:, 0] > 0], v[v[:, 3] > 0.5]
+    one, two = (all_[:, k] / all_[:, 0] for k in (1, 2))
+    three, four = (inverted[:, k] / inverted[:, 3] for k in (4, 5))
+    print(
+        f"{words}: {len(all_)} songs, bass {one.mean():.3f} -> {two.mean():.3f}; {len(inverted)} with inversions, "
+        f"{inverted[:, 3].sum():.0f} s: {three.mean():.3f} -> {four.mean():.3f}"
+    )
+
+
+def choose(rows: list[Row], w: np.ndarray) -> list[tuple[Row, int]]:
+    return [(r, r.found[int((r.features @ w).argmax())]) for r in rows]
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("folders", type=Path, nargs="+")
+    parser.add_argument("--trial", type=Path, action="append", default=[])
+    parser.add_argument("--cache", type=Path, help="where evidence is kept for another time")
+    parser.add_argument("--ridge", type=float, default=1e-3)
+    parser.add_argument("--out", type=Path)
+    args = parser.parse_args()
+    basses.decide = lambda song, *_: song.chords  # chords as they are before this step
+    songs = [rows_of(p.with_suffix(".ogg"), args.cache) for folder in args.folders for p in sorted(folder.glob("*.jams"))]
+    left_out = []
+    for k in range(5):
+        w = fit([r for i, song in enumerate(songs) if i % 5 != k for r in song], args.ridge)
+        left_out += choose([r for i, song in enumerate(songs) if i % 5 == k for r in song], w)
+    report("left out", left_out)
+    w = fit([r for song in songs for r in song], args.ridge)
+    for folder in args.trial:
+        rows = [r for p in sorted(folder.glob("*.jams")) for r in rows_of(p.with_suffix(".ogg"), args.cache)]
+        report(folder.name, choose(rows, w))
+    if args.out is not None:
+        np.savez_compressed(args.out, basses=w.astype(np.float32))
+
+
+if __name__ == "__main__":
+    main()
