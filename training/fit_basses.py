@@ -116,7 +116,9 @@ def main() -> None:
     parser.add_argument("--out", type=Path)
     args = parser.parse_args()
     basses.decide = lambda song, *_: song.chords  # chords as they are before this step
-    songs = [rows_of(p.with_suffix(".ogg"), args.cache) for folder in args.folders for p in sorted(folder.glob("*.jams"))]
+    songs = [
+        rows_of(p.with_suffix(".ogg"), args.cache) for folder in args.folders for p in sorted(folder.glob("*.jams"))
+    ]
     left_out = []
     for k in range(5):
         w = fit([r for i, song in enumerate(songs) if i % 5 != k for r in song], args.ridge)

@@ -5,9 +5,10 @@ from evidence around what the user has stated. Both are pure but for the cache.
 
 On a grid, decisions are a function of the evidence and the statements, and nothing goes round in a circle:
 what the sound alone gives (keys at a glance, chords, form), then sections with what is stated of sections,
-then chords with what is stated of keys and chords, which travels along the passes, then keys from those chords. So
-the order of statements does not matter, deciding again without news changes nothing, and a chord that is
-stated never moves a section. Each of these is a registered :class:`~.stages.Stage`.
+then chords with what is stated of keys and chords, which travels along the passes, then keys from those chords, then
+what rests on the chords: how they are struck, the line of the bass, and by that their own basses. So the order of
+statements does not matter, deciding again without news changes nothing, and a chord that is stated never moves a
+section. What is said up to the keys is a registered :class:`~.stages.Stage` each.
 """
 
 from __future__ import annotations

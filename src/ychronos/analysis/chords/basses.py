@@ -28,7 +28,7 @@ Floats = NDArray[np.float64]
 LOW, HIGH = 28, 57  # MIDI notes among which the lowest one of a chord is looked for
 OPENS = 0.45  # seconds in which a chord begins
 EARLY = 0.06  # seconds before a change from which on a note of the bass belongs to the new chord
-STEPS = ((0,), (3, 4), (6, 7, 8), (9, 10, 11), (1, 2, 5))  # root, third, fifth, seventh, others
+STEPS = np.array([0, 4, 4, 1, 1, 4, 2, 2, 2, 3, 3, 3])  # above the root: root 0, third 1, fifth 2, seventh 3, others 4
 
 
 def frames(count: int, start: float, end: float) -> slice:
@@ -46,15 +46,19 @@ def chances(bass: NDArray[np.floating], inside: slice) -> tuple[Floats, Floats]:
 def lowest(notes: NDArray[np.floating], inside: slice) -> tuple[Floats, Floats]:
     """(12,) how strongly the strongest low note of each class sounds, against the strongest of all, and the most by which one
     of that class stands out from all below it."""
-    level = np.sqrt(np.maximum(np.asarray(notes[inside, LOW - LOWEST_MIDI : HIGH - LOWEST_MIDI + 1], np.float32).mean(0), 0))
+    level = np.sqrt(
+        np.maximum(np.asarray(notes[inside, LOW - LOWEST_MIDI : HIGH - LOWEST_MIDI + 1], np.float32).mean(0), 0)
+    )
     level = level.astype(float) / (float(level.max()) + 1e-6)
     below = np.concatenate([[0.0], np.maximum.accumulate(level)[:-1]])
-    strong, clear = np.zeros(12), np.full(12, -1.0)
-    for k, (own, under) in enumerate(zip(level, below, strict=True)):
-        c = (LOW + k) % 12
-        strong[c] = max(strong[c], own)
-        clear[c] = max(clear[c], own - under)
-    return strong, clear
+    return _by_class(level, 0.0), _by_class(level - below, -1.0)
+
+
+def _by_class(values: Floats, least: float) -> Floats:
+    """(12,) the highest of some values, of the notes from :data:`LOW` up, for each pitch class."""
+    octaves = np.full((-(-(LOW % 12 + len(values)) // 12), 12), least)
+    octaves.flat[LOW % 12 : LOW % 12 + len(values)] = values
+    return np.asarray(octaves.max(0))
 
 
 def rows(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[tuple[int, list[int], Floats]]:
@@ -91,7 +95,7 @@ def _features(
     opens = notes[0].note % 12 if notes and notes[0].at < start + OPENS / 2 else -1
     assert chord.root is not None
     at = np.asarray(found, int)
-    root, third, fifth, seventh, other = (np.isin((at - chord.root) % 12, s).astype(float) for s in STEPS)
+    root, third, fifth, seventh, other = (STEPS[(at - chord.root) % 12] == np.arange(5)[:, None]).astype(float)
     moves = []
     for there in beside:
         gap = np.full(len(at), 99) if there is None else np.minimum((at - there) % 12, (there - at) % 12)

@@ -1,0 +1,87 @@
+"""Which of its notes a chord has in the bass: by value on sounds made up, and on a band made up."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from types import SimpleNamespace
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.analysis.synth import band
+from tests.conftest import make_song
+from ychronos.analysis import net, pipeline
+from ychronos.analysis.chords import basses
+from ychronos.analysis.chords.harmony import basses_of
+from ychronos.analysis.spectra import LOWEST_MIDI, PITCH_RATE
+from ychronos.song.bassnotes import BassNote
+from ychronos.song.track import Track
+from ychronos.theory.chord import parse_chord
+
+FRAMES = int(20 * PITCH_RATE)
+
+
+def low_sounds(low: int, heard: dict[int, float]) -> Any:
+    """Evidence of one sound from beginning to end: a low note and its octave, and how likely the net takes each bass."""
+    chance = np.full(13, 1e-4)
+    for pitch_class, share in heard.items():
+        chance[pitch_class] = share
+    notes = np.zeros((FRAMES, 84), np.float32)
+    notes[:, low - LOWEST_MIDI] = 1.0
+    notes[:, low + 12 - LOWEST_MIDI] = 0.5
+    return SimpleNamespace(bass=np.tile(np.log(chance / chance.sum()), (FRAMES, 1)), notes=notes)
+
+
+@pytest.mark.parametrize(("low", "bass"), [(36, None), (40, 4), (43, 7)])
+def test_the_lowest_note_decides_where_the_net_is_in_two_minds(low: int, bass: int | None) -> None:
+    song = make_song("C F")
+    evidence = low_sounds(low, {0: 0.5, low % 12: 0.5})
+    found = basses.decide(song, evidence, ())
+    assert found[0].chord == parse_chord("C").over(bass)
+
+
+def test_the_line_of_the_bass_has_a_say() -> None:
+    song, weights = make_song("C F"), net.weights("basses")["basses"]
+    evidence = low_sounds(36, {0: 0.4, 7: 0.4})
+    line = [BassNote(0.98 + k * 0.5, 0.5, 43) for k in range(4)]
+
+    def fifth_over_root(line: list[BassNote]) -> float:
+        _, found, x = basses.rows(song, evidence, line)[0]
+        speaks = dict(zip(found, x @ weights, strict=True))
+        return float(speaks[7] - speaks[0])
+
+    assert fifth_over_root(line) > fifth_over_root(line[:2]) > fifth_over_root([])
+
+
+@given(st.integers(0, 1000), st.sets(st.integers(0, 7)), st.sets(st.integers(0, 7)))
+def test_nothing_but_the_bass_is_another_and_what_was_said_stays(seed: int, stated: set[int], follow: set[int]) -> None:
+    rng = np.random.default_rng(seed)
+    song = make_song("G D/F# Em7 C N Bm Am7 D7/C")
+    spans = [replace(c, stated=k in stated, follows=k in follow) for k, c in enumerate(song.chords)]
+    song = replace(song, chords=Track(spans))
+    evidence: Any = SimpleNamespace(
+        bass=rng.normal(0, 3, (FRAMES, 13)).astype(np.float16),
+        notes=np.maximum(0, rng.normal(0, 1, (FRAMES, 84))).astype(np.float16),
+    )
+    found = basses.decide(song, evidence, [BassNote(2.0, 0.5, 40), BassNote(5.0, 0.2, 31)])
+    assert [c.start for c in found] == [c.start for c in song.chords]
+    for k, (one, two) in enumerate(zip(song.chords, found, strict=True)):
+        assert (one.chord.root, one.chord.quality) == (two.chord.root, two.chord.quality)
+        if one.chord.root is None or k in stated or k in follow:
+            assert one == two
+        else:
+            assert two.chord.sounding_bass in basses_of(one.chord)
+
+
+def test_chords_over_another_bass_are_heard_in_a_band() -> None:
+    names = ["C", "G/B", "Am", "F/A", "C/G", "F", "Dm", "G"]
+    sound, beats = band(names, repeat=2)
+    song, _ = pipeline.analyse(sound, "made up")
+    right = 0
+    for bar, name in enumerate(names * 2):
+        place = song.grid.position(float(beats[4 * bar + 1]))
+        right += song.chords[song.chords.index_at(place)].chord.sounding_bass == parse_chord(name).sounding_bass
+    assert right >= 13
