@@ -12,7 +12,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,6 +35,7 @@ BANDS = 14  # lowest bands that are looked at one by one
 UPPER, UPPER_FROM = 2.0, 40
 AHEAD = 0.03  # seconds into a note from which on it is listened to
 LONGEST = 0.9  # seconds of a note that say which it is
+MOST_KNOWN = 20_000  # notes of which is kept what speaks for them
 BEGINS = (
     0.08  # chance from which on a note begins: under unfamiliar bands the net is too cautious by far (docs/analysis.md)
 )
@@ -186,8 +186,7 @@ def about_of(chord: Chord | None, bass: NDArray[np.floating], start: float, end:
 
 def _chord_at(song: Song, seconds: float) -> Chord:
     """The chord that sounds a moment after a time."""
-    place = Fraction(song.grid.position(seconds + 0.02)).limit_denominator(1000)
-    return song.chords[song.chord_index(place)].chord
+    return song.chords[song.chords.index_at(song.grid.position(seconds + 0.02))].chord
 
 
 def find(song: Song, evidence: Evidence) -> list[BassNote]:
@@ -203,10 +202,20 @@ def find(song: Song, evidence: Evidence) -> list[BassNote]:
         return []
     times = [*found.time[begun].tolist(), float(song.grid.times[-1])]
     w = {k: v.astype(float) for k, v in net.weights("bassline").items()}
-    local = np.array([
-        candidate_features(low_notes(evidence.notes, a, b), about_of(_chord_at(song, a), evidence.bass, a, b)) @ w["note"]
-        for a, b in zip(times[:-1], times[1:], strict=True)
-    ])  # fmt: skip
+    known: dict[tuple[float, float, Chord], Floats] = evidence.kept.get("notes of the bass", None, dict)
+    if len(known) > MOST_KNOWN:
+        known.clear()
+
+    def speaks(start: float, end: float) -> Floats:
+        """What speaks for each note; a statement changes the chord of few, and the others are known."""
+        chord = _chord_at(song, start)
+        found = known.get((start, end, chord))
+        if found is None:
+            x = candidate_features(low_notes(evidence.notes, start, end), about_of(chord, evidence.bass, start, end))
+            found = known[start, end, chord] = x @ w["note"]
+        return found
+
+    local = np.array([speaks(a, b) for a, b in zip(times[:-1], times[1:], strict=True)])
     local = local - UPPER * (np.arange(LOW, HIGH + 1) >= UPPER_FROM)[None]
     path = best_path(local, step_features() @ w["step"])
     sure = np.exp(local - local.max(1, keepdims=True))
