@@ -50,7 +50,7 @@ def rows_of(sound: Path, cache: Path | None) -> list[Row]:
     true = [(r["time"], r["time"] + r["duration"], parse_harte(r["value"])) for r in chords]
     limits = [song.grid.clock(c.start) for c in song.chords] + [song.grid.times[-1]]
     out = []
-    for k, found, x in basses.rows(song, evidence, bassline.find(song, evidence)):
+    for (k, *_), found, x in basses.rows(song, evidence, bassline.find(song, evidence)):
         all_, inverted = np.zeros(12), np.zeros(12)
         for a, b, chord in true:
             both = min(b, limits[k + 1]) - max(a, limits[k])

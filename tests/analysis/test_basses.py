@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
 from types import SimpleNamespace
 from typing import Any
 
@@ -18,6 +19,8 @@ from ychronos.analysis.chords import basses
 from ychronos.analysis.chords.harmony import basses_of
 from ychronos.analysis.spectra import LOWEST_MIDI, PITCH_RATE
 from ychronos.song.bassnotes import BassNote
+from ychronos.song.merge import merged
+from ychronos.song.statements import Statement
 from ychronos.song.track import Track
 from ychronos.theory.chord import parse_chord
 
@@ -54,6 +57,20 @@ def test_the_line_of_the_bass_has_a_say() -> None:
         return float(speaks[7] - speaks[0])
 
     assert fifth_over_root(line) > fifth_over_root(line[:2]) > fifth_over_root([])
+
+
+def test_a_chord_struck_anew_and_one_that_goes_on_keep_their_bass() -> None:
+    song = make_song("C C F F")  # one chord of two bars each, from one second on
+    evidence = low_sounds(36, {0: 0.5, 7: 0.5})
+    half = int(3 * PITCH_RATE)  # the second bar is over G
+    evidence.notes[half:] = low_sounds(43, {}).notes[half:]
+    evidence.bass[half:] = low_sounds(43, {7: 1.0}).bass[half:]
+    whole = basses.decide(song, evidence, ())[0].chord
+    again = merged(replace(song, statements=(Statement("struck", Fraction(4)),)))
+    assert again.chords[1].again
+    assert [c.chord for c in basses.decide(again, evidence, ())[:2]] == [whole, whole]
+    goes_on = merged(replace(song, statements=(Statement("goes on", Fraction(4), Fraction(8)),)))
+    assert basses.decide(goes_on, evidence, ())[0].chord == parse_chord("C"), "only what sounds before counts"
 
 
 @given(st.integers(0, 1000), st.sets(st.integers(0, 7)), st.sets(st.integers(0, 7)))

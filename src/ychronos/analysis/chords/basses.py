@@ -2,9 +2,8 @@
 
 Method: a conditional logit over the basses that a chord may have. What speaks for each: what the chord net hears in the bass
 over the chord's whole length and where it begins, how strongly the lowest notes of that class sound and how much sounds
-below them, the note of the line that the bass plays (:mod:`..lines.bassline`), which step of the chord it is, and the step
-from the chord before and to the next. The net alone hears the root too often where the fifth or the seventh lies below: it
-listens to single moments. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
+below them, the note of the line that the bass plays (:mod:`..lines.bassline`), and which step of the chord it is. The
+net alone hears the root too often where the fifth or the seventh lies below: it listens to single moments. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
 """
 
 from __future__ import annotations
@@ -15,6 +14,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ...song import statements as said
 from ...song.bassnotes import BassNote, between
 from ...song.model import ChordSpan, Song
 from ...song.track import Track
@@ -61,27 +61,35 @@ def _by_class(values: Floats, least: float) -> Floats:
     return np.asarray(octaves.max(0))
 
 
-def rows(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[tuple[int, list[int], Floats]]:
-    """(index, basses, features (basses, k)) of every chord that somebody plays. Nothing is asked of chords elsewhere in the
-    song, so that what is stated there changes nothing here."""
-    chords = song.chords
-    limits = [song.grid.clock(c.start) for c in chords] + [song.grid.times[-1]]
-    out: list[tuple[int, list[int], Floats]] = []
-    for k, span in enumerate(chords):
-        if span.chord.root is not None:
-            beside = [chords[j].chord.sounding_bass if 0 <= j < len(chords) else None for j in (k - 1, k + 1)]
-            found = basses_of(span.chord)
-            out.append((k, found, _features(span.chord, found, evidence, line, (limits[k], limits[k + 1]), beside)))
+def rows(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[tuple[list[int], list[int], Floats]]:
+    """(indexes, basses, features (basses, k)) of every chord that somebody plays, with those after it that are the same one
+    struck anew. Nothing is asked of other chords, so that what is stated of those changes nothing here; where the user says
+    that a chord goes on, the sound there says nothing of it."""
+    grid, chords = song.grid, song.chords
+    going_on = sorted(s.at for s in said.of(song.statements, "goes on"))
+    out: list[tuple[list[int], list[int], Floats]] = []
+    k = 0
+    while k < len(chords):
+        same = [k]
+        while same[-1] + 1 < len(chords) and _struck_anew(chords[same[-1]], chords[same[-1] + 1]):
+            same.append(same[-1] + 1)
+        chord, start, end = chords[k].chord, chords[k].start, chords.range_of(same[-1], grid.end)[1]
+        if chord.root is not None:
+            end = next((at for at in going_on if start < at < end), end)
+            found = basses_of(chord)
+            out.append((same, found, _features(chord, found, evidence, line, grid.clock(start), grid.clock(end))))
+        k = same[-1] + 1
     return out
 
 
+def _struck_anew(one: ChordSpan, two: ChordSpan) -> bool:
+    return two.again and one.chord == two.chord and not (one.stated or two.stated or one.follows or two.follows)
+
+
 def _features(
-    chord: Chord, found: Sequence[int], evidence: Evidence, line: Sequence[BassNote], when: tuple[float, float],
-    beside: Sequence[int | None],
-) -> Floats:  # fmt: skip
-    """(basses, k) what speaks for each of the basses ``found`` of a chord that sounds ``when``; ``beside`` are the basses before
-    and after it."""
-    start, end = when
+    chord: Chord, found: Sequence[int], evidence: Evidence, line: Sequence[BassNote], start: float, end: float
+) -> Floats:
+    """(basses, k) what speaks for each of the basses ``found`` of a chord that sounds from ``start`` to ``end``."""
     whole = frames(len(evidence.bass), start, end)
     opening = frames(len(evidence.bass), start + 0.03, min(end, start + OPENS))
     mean, often = chances(evidence.bass, whole)
@@ -96,14 +104,10 @@ def _features(
     assert chord.root is not None
     at = np.asarray(found, int)
     root, third, fifth, seventh, other = (STEPS[(at - chord.root) % 12] == np.arange(5)[:, None]).astype(float)
-    moves = []
-    for there in beside:
-        gap = np.full(len(at), 99) if there is None else np.minimum((at - there) % 12, (there - at) % 12)
-        moves += [(gap == 0).astype(float), ((gap == 1) | (gap == 2)).astype(float)]
     long = float(np.log(max(0.2, end - start)))
     columns = [
         mean[at], often[at], first[at], strong[at], clear[at], strong1[at], clear1[at], share[at], (at == opens).astype(float),
-        third, fifth, seventh, other, root * long, *moves, fifth * clear[at], fifth * mean[at], root * clear[at], mean[at] * long,
+        third, fifth, seventh, other, root * long, fifth * clear[at], fifth * mean[at], root * clear[at], mean[at] * long,
     ]  # fmt: skip
     return np.stack(columns, 1)
 
@@ -112,10 +116,10 @@ def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[Ch
     """The song's chords, each over the bass for which most speaks; what is stated, or follows from that, stays as it is."""
     weights = net.weights("basses")["basses"].astype(float)
     chords = list(song.chords)
-    for k, found, x in rows(song, evidence, line):
-        span = chords[k]
-        if not (span.stated or span.follows):
-            bass = found[int((x @ weights).argmax())]
-            if bass != span.chord.sounding_bass:
+    for same, found, x in rows(song, evidence, line):
+        bass = found[int((x @ weights).argmax())]
+        for k in same:
+            span = chords[k]
+            if not (span.stated or span.follows) and bass != span.chord.sounding_bass:
                 chords[k] = replace(span, chord=span.chord.over(bass))
     return Track(chords)
