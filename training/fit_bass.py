@@ -14,7 +14,7 @@ import numpy as np
 import torch
 import torch.nn.functional as F
 from fit_strokes import NEAR, arguments, finish, run, slots_of, train
-from scipy.optimize import minimize
+from logit import conditional_logit
 
 from ychronos.analysis.hands import strokes
 from ychronos.analysis.lines import bassline
@@ -66,21 +66,9 @@ def fit_notes(rows: list[tuple[np.ndarray, int, int]]) -> tuple[np.ndarray, np.n
     step = bassline.step_features()
     stepped = np.where(before[:, None, None] >= 0, step[np.clip(before, 0, None)], 0.0)
     both = np.concatenate([x, stepped], axis=2)
-    at = np.arange(len(right))
-
-    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
-        z = both @ w
-        z -= z.max(1, keepdims=True)
-        p = np.exp(z)
-        p /= p.sum(1, keepdims=True)
-        wrong = p.copy()
-        wrong[at, right] -= 1
-        value = -np.log(p[at, right] + 1e-12).mean() + RIDGE / 2 * (w**2).sum()
-        return float(value), np.einsum("nk,nkf->f", wrong, both) / len(right) + RIDGE * w
-
-    found = minimize(loss, np.zeros(both.shape[2]), jac=True, method="L-BFGS-B", options={"maxiter": 400})
-    print(f"{len(right)} notes, {np.exp(-found.fun):.3f} mean chance of the right one", flush=True)
-    return found.x[: x.shape[2]], found.x[x.shape[2] :]
+    found, worst = conditional_logit(both, right, RIDGE)
+    print(f"{len(right)} notes, {np.exp(-worst):.3f} mean chance of the right one", flush=True)
+    return found[: x.shape[2]], found[x.shape[2] :]
 
 
 def report(folder: Path, w: dict[str, np.ndarray]) -> None:

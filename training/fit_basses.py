@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from scipy.optimize import minimize
+from logit import conditional_logit
 
 from ychronos.analysis import pipeline
 from ychronos.analysis.chords import basses
@@ -71,20 +71,8 @@ def fit(rows: list[Row], ridge: float) -> np.ndarray:
         x[k, : len(r.found)], there[k, : len(r.found)] = r.features, True
     right = np.array([r.found.index(int(r.true.argmax())) for r in rows])
     weight = np.array([min(r.seconds, LONGEST) for r in rows])
-    weight /= weight.sum()
     scale = x[there].std(0) + 1e-6
-    x, at = x / scale, np.arange(len(rows))
-
-    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
-        z = np.where(there, x @ w, -1e9)
-        p = np.exp(z - z.max(1, keepdims=True))
-        p /= p.sum(1, keepdims=True)
-        value = -(weight * np.log(p[at, right] + 1e-12)).sum() + ridge / 2 * (w**2).sum()
-        p[at, right] -= 1
-        return float(value), np.einsum("nm,nmk->k", p * weight[:, None], x) + ridge * w
-
-    found = minimize(loss, np.zeros(x.shape[2]), jac=True, method="L-BFGS-B", options={"maxiter": 500})
-    return np.asarray(found.x / scale)
+    return conditional_logit(x / scale, right, ridge, weight, there)[0] / scale
 
 
 def report(words: str, chosen: list[tuple[Row, int]]) -> None:

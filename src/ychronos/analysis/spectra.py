@@ -148,6 +148,12 @@ def runs(on: NDArray[np.bool_]) -> list[tuple[int, int]]:
 # ---------------------------------------------------------------- sums between fractional frames
 
 
+def frames_of(count: int, start: float, end: float) -> slice:
+    """The frames of ``count``, one at least, that sound from ``start`` to ``end`` in seconds."""
+    first = min(max(0, round(start * PITCH_RATE)), count - 1)
+    return slice(first, min(max(first + 1, round(end * PITCH_RATE)), count))
+
+
 def running_sums(frames: NDArray[np.floating]) -> NDArray[np.float64]:
     """(T + 1, n): sums of the frames (T, n) before each frame, in double precision."""
     out = np.zeros((len(frames) + 1, frames.shape[1]))

@@ -50,9 +50,10 @@ class Job(QObject):
 
     def __init__(self, work: Work, parent: QObject | None = None, beside: Beside | None = None) -> None:
         super().__init__(parent)
-        far = beside is not None and isinstance(work, Far)
-        self._work: Work | None = _there(work, beside) if far else work  # type: ignore[arg-type]
-        self._later = work.later if far and isinstance(work, Far) else 0.0
+        self._work: Work | None = work
+        self._later = 0.0
+        if beside is not None and isinstance(work, Far):
+            self._work, self._later = _there(work, beside), work.later
         self._cancel = threading.Event()
         self.running = False
         self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)

@@ -13,7 +13,7 @@ made leaves no trace: they are kept sorted by place.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -226,7 +226,13 @@ def at(statements: Statements, kind: str, position: Position) -> Statement | Non
 def cut(statements: Statements, kinds: Iterable[str], start: Position, end: Position, about: Any = None) -> Statements:
     """Statements of some kinds taken away between two positions, with ``about`` only those that speak of that; what
     they say outside of it stays."""
-    kinds = set(kinds)
+    return ordered(_cut(statements, set(kinds), start, end, about))
+
+
+def _cut(
+    statements: Iterable[Statement], kinds: Collection[str], start: Position, end: Position, about: Any
+) -> list[Statement]:
+    """The same, in no order."""
     out: list[Statement] = []
     for s in statements:
         if s.kind not in kinds or not s.inside(start, end) or (about is not None and s.about != about):
@@ -236,18 +242,21 @@ def cut(statements: Statements, kinds: Iterable[str], start: Position, end: Posi
                 out.append(replace(s, until=start))
             if s.until > end:
                 out.append(replace(s, at=end))
-    return ordered(out)
+    return out
 
 
 def put(statements: Statements, *new: Statement) -> Statements:
     """Statements with newer ones, which hold where they speak."""
+    if not new:
+        return statements
+    out = list(statements)
     for s in new:
         if s.until is None:
-            statements = tuple(o for o in statements if (o.kind, o.at, o.about) != (s.kind, s.at, s.about))
+            out = [o for o in out if (o.kind, o.at, o.about) != (s.kind, s.at, s.about)]
         else:
-            statements = cut(statements, [s.kind], s.at, s.until, s.about)
-        statements = (*statements, s)
-    return ordered(statements) if new else statements
+            out = _cut(out, {s.kind}, s.at, s.until, s.about)
+        out.append(s)
+    return ordered(out)
 
 
 def without(statements: Statements, kinds: Iterable[str], position: Position) -> Statements:

@@ -3,7 +3,8 @@
 Method: a conditional logit over the basses that a chord may have. What speaks for each: what the chord net hears in the bass
 over the chord's whole length and where it begins, how strongly the lowest notes of that class sound and how much sounds
 below them, the note of the line that the bass plays (:mod:`..lines.bassline`), and which step of the chord it is. The
-net alone hears the root too often where the fifth or the seventh lies below: it listens to single moments. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
+net alone hears the root too often where the fifth or the seventh lies below: it listens to single moments. Trained by
+``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from ...song.track import Track
 from ...theory.chord import Chord
 from .. import net
 from ..evidence import Evidence
-from ..spectra import LOWEST_MIDI, PITCH_RATE
+from ..spectra import LOWEST_MIDI, frames_of
 from .harmony import basses_of
 
 Floats = NDArray[np.float64]
@@ -29,11 +30,6 @@ LOW, HIGH = 28, 57  # MIDI notes among which the lowest one of a chord is looked
 OPENS = 0.45  # seconds in which a chord begins
 EARLY = 0.06  # seconds before a change from which on a note of the bass belongs to the new chord
 STEPS = np.array([0, 4, 4, 1, 1, 4, 2, 2, 2, 3, 3, 3])  # above the root: root 0, third 1, fifth 2, seventh 3, others 4
-
-
-def frames(count: int, start: float, end: float) -> slice:
-    first = min(max(0, round(start * PITCH_RATE)), count - 1)
-    return slice(first, min(max(first + 1, round(end * PITCH_RATE)), count))
 
 
 def chances(bass: NDArray[np.floating], inside: slice) -> tuple[Floats, Floats]:
@@ -90,8 +86,8 @@ def _features(
     chord: Chord, found: Sequence[int], evidence: Evidence, line: Sequence[BassNote], start: float, end: float
 ) -> Floats:
     """(basses, k) what speaks for each of the basses ``found`` of a chord that sounds from ``start`` to ``end``."""
-    whole = frames(len(evidence.bass), start, end)
-    opening = frames(len(evidence.bass), start + 0.03, min(end, start + OPENS))
+    whole = frames_of(len(evidence.bass), start, end)
+    opening = frames_of(len(evidence.bass), start + 0.03, min(end, start + OPENS))
     mean, often = chances(evidence.bass, whole)
     first, _ = chances(evidence.bass, opening)
     strong, clear = lowest(evidence.notes, whole)

@@ -24,7 +24,7 @@ from ..attacks import rising
 from ..evidence import Evidence
 from ..hands import strokes
 from ..hands.strokes import Slots
-from ..spectra import LOWEST_MIDI, PITCH_RATE
+from ..spectra import LOWEST_MIDI, PITCH_RATE, frames_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
@@ -43,9 +43,7 @@ BEGINS = (
 
 def window(count: int, start: float, end: float) -> slice:
     """The frames of ``count`` that say which note sounds from ``start`` to ``end``."""
-    first = min(max(0, round((start + AHEAD) * PITCH_RATE)), count - 1)
-    last = min(max(first + 1, round(min(end, start + LONGEST) * PITCH_RATE)), count)
-    return slice(first, last)
+    return frames_of(count, start + AHEAD, min(end, start + LONGEST))
 
 
 def low_notes(notes: NDArray[np.floating], start: float, end: float) -> Floats:

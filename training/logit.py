@@ -1,0 +1,29 @@
+"""A conditional logit: which of some candidates is right, by a weighted sum of what speaks for each (McFadden, 1974)."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.optimize import minimize
+
+
+def conditional_logit(
+    x: np.ndarray, right: np.ndarray, ridge: float, weight: np.ndarray | None = None, there: np.ndarray | None = None
+) -> tuple[np.ndarray, float]:
+    """The weights (k,) of features ``x`` (cases, candidates, k) by L-BFGS, and the mean loss with its ridge.
+
+    ``right`` (cases,) is which candidate is right, ``weight`` (cases,) how much each case counts, all the same by default;
+    ``there`` (cases, candidates) which candidates a case has, all by default.
+    """
+    at = np.arange(len(right))
+    share = np.full(len(right), 1 / len(right)) if weight is None else weight / weight.sum()
+
+    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
+        z = x @ w if there is None else np.where(there, x @ w, -1e9)
+        p = np.exp(z - z.max(1, keepdims=True))
+        p /= p.sum(1, keepdims=True)
+        value = -(share * np.log(p[at, right] + 1e-12)).sum() + ridge / 2 * (w**2).sum()
+        p[at, right] -= 1
+        return float(value), np.einsum("nm,nmk->k", p * share[:, None], x) + ridge * w
+
+    found = minimize(loss, np.zeros(x.shape[2]), jac=True, method="L-BFGS-B", options={"maxiter": 500})
+    return np.asarray(found.x), float(found.fun)
