@@ -161,6 +161,21 @@ def test_in_the_middle_of_work_only_what_is_new_is_looked_at(
     assert seen() is None
 
 
+def test_much_more_than_at_the_last_look_at_all_is_looked_at_in_the_middle_of_work(
+    resting: tuple[Collector, QWidget, list[bool]], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    collector, _, _ = resting
+    began, kept = collector._used_then, Knot()
+    seen = weakref.ref(kept)
+    for size in range(1, 5):  # 102 MB more each time
+        monkeypatch.setattr(soon, "used", lambda size=size: began + size * (102 << 20))
+        if size == 2:
+            del kept
+        collector.look()
+        assert (seen() is None) == (size == 4), "three looks at what is new only"
+    assert collector._used_then == began + 4 * (102 << 20)
+
+
 def test_after_a_long_time_they_go_all_the_same(
     resting: tuple[Collector, QWidget, list[bool]], monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -44,3 +44,14 @@ def test_skipping_is_for_good_and_a_smaller_window_keeps_it_inside(ferry_window:
     assert w.rect().contains(w.tour.geometry())
     qtbot.mouseClick(w.tour.skip, Qt.MouseButton.LeftButton)
     assert not w.tour.isVisible() and w.settings.text("tour", "") == "seen"
+
+
+def test_a_part_in_a_window_of_its_own_leaves_the_bubble_inside(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    w.actions_.actions["tour"].trigger()
+    qtbot.mouseClick(w.tour.next, Qt.MouseButton.LeftButton)
+    w.head.setParent(None)
+    w.head.show()
+    qtbot.addWidget(w.head)
+    w.resize(w.width() + 40, w.height())
+    assert w.rect().contains(w.tour.geometry())

@@ -16,6 +16,7 @@ ENOUGH = 0.03  # seconds of a turn after which what need not happen in it waits 
 QUIET = 3.0  # seconds without a key or a click after which nobody is waiting
 LONGEST = 600.0  # seconds after which it is done all the same
 GROWN = 100 << 20  # bytes more than after the last time: unused recordings may be among them
+MUCH = 400 << 20  # bytes more than after the last look at all there is: it is due in the middle of work too
 OLDEST = 1_000_000  # the oldest generation is not collected in the middle of work
 
 
@@ -90,7 +91,7 @@ class Collector(QObject):
         gc.set_threshold(*self._usual[:2], OLDEST)
         self._playing = playing
         self.touched = self.collected = time.monotonic()
-        self._used = used()
+        self._used = self._used_then = used()  # after the last look, after the last one at all there is
         window.installEventFilter(self)  # the system's window, which has no events but the user's
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.look)
@@ -112,7 +113,7 @@ class Collector(QObject):
         rests = self.touched > self.collected and now - self.touched > QUIET
         grown = used() > self._used + GROWN
         if ((rests or grown) and not self._playing()) or now - self.collected > LONGEST:
-            self._collect(all_=rests or not grown)
+            self._collect(all_=rests or not grown or used() > self._used_then + MUCH)
 
     def _collect(self, all_: bool) -> None:
         """Look at all there is, or in the middle of work at what came since the last time only, which takes a tenth of it."""
@@ -121,6 +122,8 @@ class Collector(QObject):
         gc.collect()
         gc.freeze()
         self.collected, self._used = time.monotonic(), used()
+        if all_:
+            self._used_then = self._used
 
     def end(self) -> None:
         """Python collects by itself again."""

@@ -136,6 +136,8 @@ class Tour(QFrame):
         assert inside is not None
         self.setFixedHeight(inside.totalHeightForWidth(WIDE))
         part, x, y = STOPS[self.at].at(self.shell)
+        if not self.shell.isAncestorOf(part):  # it stands in a window of its own now
+            part, x, y = self.shell, 0.5, 0.4
         point = part.mapTo(self.shell, QPoint(int(x * part.width()), int(y * part.height())))
         left = point.x() - WIDE // 2 if x > 0 else point.x() - WIDE - OFF
         top = point.y() + OFF if y > 0 else point.y() - self.height() - OFF

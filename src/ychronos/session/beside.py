@@ -155,7 +155,10 @@ class Beside:
                     self._lent.arrived()
                     return value
                 elif kind == "raised":
-                    raise value
+                    try:
+                        raise value
+                    finally:  # else the error and this frame hold each other, and the work's song and evidence with them
+                        del value
                 else:
                     raise Ended(
                         tr(

@@ -46,22 +46,62 @@ class Round:
     times: int = 0
 
 
+class _Source:
+    """Samples by place. Who reads them for a player (a stretcher) holds these, not the player: the two would keep each other,
+    and the record, in memory until Python looks for such rings."""
+
+    def __init__(self, samples: Samples, rate: int) -> None:
+        self.samples = samples
+        self.fade = max(1, int(FADE * rate))
+        self.ramp = np.linspace(0, 1, self.fade, dtype=np.float32)[:, None]
+
+    def before(self, at: int, count: int) -> Samples:
+        """The frames up to a place, silence where there are none."""
+        out = np.zeros((count, 2), np.float32)
+        have = min(count, at)
+        if have:
+            self.copy(out[count - have :], at - have, None)
+        return out
+
+    def copy(self, out: Samples, at: int, loop: Round | None) -> None:
+        """Frames from a place into ``out``; the last moments before a loop's end run over into what precedes its
+        beginning."""
+        block = self.samples[at : at + len(out)]
+        n = len(block)
+        if block.shape[1] in (1, 2):
+            out[:n] = block
+        else:
+            out[:n] = block.mean(axis=1, keepdims=True)
+        if loop is None or loop.first < self.fade:
+            return
+        first = loop.last - self.fade
+        begin, end = max(at, first), min(at + n, loop.last)
+        if end <= begin:
+            return
+        lead = np.zeros((end - begin, 2), np.float32)
+        self.copy(lead, loop.first - self.fade + begin - first, None)
+        ramp = self.ramp[begin - first : end - first]
+        part = out[begin - at : end - at]
+        part *= 1 - ramp
+        part += lead * ramp
+
+
 class _Reader:
     """Reads samples in order from a place, round a loop with its seam blended."""
 
-    def __init__(self, player: Player, at: int, loop: Round | None) -> None:
-        self.player, self.at, self.loop = player, at, loop
+    def __init__(self, source: _Source, at: int, loop: Round | None) -> None:
+        self.source, self.at, self.loop = source, at, loop
 
     def __call__(self, count: int) -> Samples:
         out = np.zeros((count, 2), np.float32)
         done = 0
         while done < count:
             inside = self.loop is not None and self.at < self.loop.last
-            limit = self.loop.last if inside and self.loop is not None else len(self.player.samples)
+            limit = self.loop.last if inside and self.loop is not None else len(self.source.samples)
             take = min(count - done, limit - self.at)
             if take <= 0:
                 break  # silence after the end
-            self.player.copy(out[done : done + take], self.at, self.loop if inside else None)
+            self.source.copy(out[done : done + take], self.at, self.loop if inside else None)
             self.at += take
             done += take
             if inside and self.loop is not None and self.at == self.loop.last:
@@ -78,8 +118,8 @@ class Player:
 
     def __init__(self, samples: Samples, rate: int, stretch: float = 1.0) -> None:
         self.samples, self.rate, self.stretch = samples, rate, stretch
-        self.fade = max(1, int(FADE * rate))
-        self.ramp = np.linspace(0, 1, self.fade, dtype=np.float32)[:, None]
+        self._source = _Source(samples, rate)
+        self.fade, self.ramp = self._source.fade, self._source.ramp
         self.speed, self.cents = 1.0, 0.0
         self.clicks: Clicks | None = None  # mixed under the record while set
         self.chart: Voices | None = None  # the chart's sound, likewise
@@ -257,14 +297,10 @@ class Player:
         if isinstance(loop, str):
             loop = self._plan[0] if self._plan else None
 
-        def lead(count: int) -> Samples:
-            out = np.zeros((count, 2), np.float32)
-            have = min(count, begin)
-            if have:
-                self.copy(out[count - have :], begin - have, None)
-            return out
-
-        return Stretcher(self.rate, speed, cents, _Reader(self, begin, loop), lead)
+        source = self._source
+        return Stretcher(
+            self.rate, speed, cents, _Reader(source, begin, loop), lambda count: source.before(begin, count)
+        )
 
     def _hand_over(self, speed: float, cents: float) -> None:
         """Have a new stretcher ready for a place a little ahead of what is played."""
@@ -387,7 +423,7 @@ class Player:
     def _record(self, out: Samples, at: float, loop: Round | None) -> None:
         """The record's own sound for a piece that does not cross a loop's end."""
         if self._stretcher is None:
-            self.copy(out, int(at), loop)
+            self._source.copy(out, int(at), loop)
         else:
             got = self._stretcher.take(len(out))
             out[: len(got)] = got
@@ -400,7 +436,7 @@ class Player:
             got = stretcher.take(n)
             before[: len(got)] = got
         else:
-            self.copy(before, place, None)
+            self._source.copy(before, place, None)
         ramp = self.ramp[gone : gone + n]
         out[:n] = out[:n] * ramp + before * (1 - ramp)
         self._old = (stretcher, place + n, gone + n) if gone + n < self.fade else None
@@ -417,25 +453,3 @@ class Player:
             if left[-1] < self.fade:
                 sound *= np.clip(left / self.fade, 0, 1).astype(np.float32)[:, None]
         out += sound
-
-    def copy(self, out: Samples, at: int, loop: Round | None) -> None:
-        """Frames from a place into ``out``; the last moments before a loop's end run over into what precedes its
-        beginning."""
-        block = self.samples[at : at + len(out)]
-        n = len(block)
-        if block.shape[1] in (1, 2):
-            out[:n] = block
-        else:
-            out[:n] = block.mean(axis=1, keepdims=True)
-        if loop is None or loop.first < self.fade:
-            return
-        first = loop.last - self.fade
-        begin, end = max(at, first), min(at + n, loop.last)
-        if end <= begin:
-            return
-        lead = np.zeros((end - begin, 2), np.float32)
-        self.copy(lead, loop.first - self.fade + begin - first, None)
-        ramp = self.ramp[begin - first : end - first]
-        part = out[begin - at : end - at]
-        part *= 1 - ramp
-        part += lead * ramp
