@@ -19,7 +19,9 @@ from ychronos.analysis.evidence import AnalysisError, Evidence, gather
 from ychronos.audio import recording
 from ychronos.audio.decode import Cancelled
 from ychronos.song import edits
+from ychronos.song.grid import Grid
 from ychronos.song.model import Song
+from ychronos.song.track import Track
 from ychronos.theory.chord import parse_chord, parse_harte
 
 
@@ -199,6 +201,19 @@ def test_beats_far_from_the_news_stay(ferry: tuple[Song, Evidence], place: float
     tapped, _ = edits.tap(song, [song.grid.times[i] for i in range(0, 12, 2)])
     assert recount.news(song, tapped) is None, "another speed concerns the whole song"
     assert recount.news(song, song) == []
+
+
+def test_a_beat_stated_in_a_count_too_slow_to_be_found_again_stays(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    every = song.grid.times[:-1:10]  # some five seconds apart
+    bars = tuple(replace(song.grid.bars[1], beats=1, stated=False) for _ in every)
+    one = {name: Track([replace(getattr(song, name)[1 if name == "chords" else 0], start=Fraction(0))])
+           for name in ("chords", "sections", "keys")}  # fmt: skip
+    slow = replace(song, grid=Grid(bars, (*every, song.grid.times[-1]), 0), statements=(), **one)
+    moved, _ = edits.move_beat(slow, 3, every[4] - 0.08)
+    assert every[4] - every[3] > 4
+    new = pipeline.redecide(moved, evidence, "beats", slow)
+    assert every[4] - 0.08 in new.grid.times
 
 
 def test_taps_at_half_speed_bring_the_whole_song_to_half_speed(ferry: tuple[Song, Evidence]) -> None:
