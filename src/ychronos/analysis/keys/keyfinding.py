@@ -2,7 +2,7 @@
 
 Method: every key expects chords by their place in it, as songs of two habits use them (:mod:`keyhabits`); the
 song's own chords tell which habit is its. Each bar's chords then speak for each key; the first and last chord
-of the song speak for home. A hidden Markov model over bars, in which a change of key costs much, decides (key
+of the song and those on which every fourth bar begins speak for home. A hidden Markov model over bars, in which a change of key costs much, decides (key
 finding from chords: Papadopoulos and Peeters, "Joint estimation of chords and downbeats from an audio signal",
 IEEE TASLP 2011, section on keys). What is shown to the user as arguments (home, cadences, first and last chord,
 notes of the scale) is counted from the chords and stands beside the decision; it does not make it.
@@ -10,7 +10,7 @@ notes of the scale) is counted from the chords and stands beside the decision; i
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -24,12 +24,20 @@ from . import keyhabits
 from .keyhabits import HOMING, ROAMING, kind, triad
 
 KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
-CHANGE_COST = {"homing": 9.0, "roaming": 12.0}
+CHANGE_COST = {"homing": 7.5, "roaming": 12.0}
 STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
-# The last chord's word for home, in bars of its own; the first chord's is half of that.
-END_WEIGHT = {"homing": 5.0, "roaming": 3.0}
-PRIOR = {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.6, "lydian": -0.6}  # per bar, for the rarer modes
-ROAMS = 0.0  # log likelihood per bar by which a song must look more like roaming than like homing
+END_WEIGHT = 3.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
+FOURTH_WEIGHT = 1.0  # of home at the beginning of every fourth bar, where phrases mostly begin
+HOME_WEIGHT = 0.25  # of each bar at home in a homing song, beyond how often home is expected
+SEVENTHS_WEIGHT = 0.1  # of a sixth or seventh inside the scale or outside it
+PRIOR = {  # per bar, for the rarer modes
+    "homing": {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3},
+    "roaming": {"dorian": -0.1, "mixolydian": -0.1},
+}
+ENTRY = {"dorian": -1.0, "mixolydian": -1.0, "phrygian": -2.0, "lydian": -2.0}  # once, for a homing song in a rarer mode
+ROAMS = 0.03  # log likelihood per bar by which a song must look more like roaming than like homing
+ENDS_TELL = {"homing": 5.0, "roaming": 3.0}  # as END_WEIGHT and CHANGE_COST, where the habits are compared
+CHANGES_TELL = {"homing": 9.0, "roaming": 12.0}
 LEAST = -60.0  # log weight that any key keeps in a bar
 AROUND = 4  # bars to either side that are looked at together to show what speaks for a key
 SPOKEN = 1.2  # temper of what is shown: neighbouring bars are not independent witnesses
@@ -86,8 +94,9 @@ def _speech(chord: Chord) -> Floats:
         return out
     sevenths = [(chord.root + i) % 12 for i in chord.intervals if i in (10, 11, 9)]
     for n, key in enumerate(KEYS):
-        fit = sum(0.25 if s in key.scale else -0.25 for s in sevenths)
-        out[n] = keyhabits.expectation((chord.root - key.tonic) % 12, triad(chord), key.mode) + fit
+        fit = SEVENTHS_WEIGHT * sum(1 if s in key.scale else -1 for s in sevenths)
+        expected = keyhabits.expectation((chord.root - key.tonic) % 12, triad(chord), key.mode)
+        out[n] = expected + fit + HOME_WEIGHT * _at_home(chord, key)
     return out
 
 
@@ -108,33 +117,60 @@ def _at_home(chord: Chord, key: Key) -> bool:
     return chord.root == key.tonic and triad(chord) in ("m" if key.minorish else "M", "?")
 
 
-def _scores(bars: Sequence[BarChords], habit: str, counted: bool) -> Floats:
-    """What the bars say for each key, (bars, len(KEYS)); ``counted`` as log shares, else against an average
-    chord."""
-    score = np.zeros((len(bars), len(KEYS)))
-    for i, bar in enumerate(bars):
-        for chord, share in bar:
-            score[i] += share * (_shares(chord, habit) if counted else _speech(chord))
-    if not counted:
-        score += np.array([PRIOR.get(k.mode, 0.0) for k in KEYS])
+@cache
+def _homes(chord: Chord) -> Floats:
+    """(len(KEYS),) whether a chord is the home chord of each key."""
+    return np.array([float(_at_home(chord, k)) for k in KEYS])
+
+
+def _ends(bars: Sequence[BarChords], weight: float) -> Floats:
+    """(bars, len(KEYS)) the word that a song's last chord has for home, and half as loudly its first one."""
+    out = np.zeros((len(bars), len(KEYS)))
     sounding = [(i, c) for i, bar in enumerate(bars) for c, _ in bar if not c.is_none]
     if sounding:
-        weight = END_WEIGHT[habit]
         for (i, chord), w in ((sounding[0], weight / 2), (sounding[-1], weight)):
-            score[i] += w * np.array([_at_home(chord, k) for k in KEYS])
-    return score
+            out[i] += w * _homes(chord)
+    return out
+
+
+def _phrases(bars: Sequence[BarChords]) -> Floats:
+    """(bars, len(KEYS)) the word for home of the chords on which every fourth bar begins, from the first that sounds."""
+    out = np.zeros((len(bars), len(KEYS)))
+    first = next((i for i, bar in enumerate(bars) if any(not c.is_none for c, _ in bar)), len(bars))
+    for i in range(first, len(bars), 4):
+        opening = next((c for c, _ in bars[i] if not c.is_none), None)
+        if opening is not None:
+            out[i] = FOURTH_WEIGHT * _homes(opening)
+    return out
+
+
+def _said(bars: Sequence[BarChords], speech: Callable[[Chord], Floats]) -> Floats:
+    """(bars, len(KEYS)) what the chords of each bar say, by how long they last."""
+    return np.array([sum((share * speech(chord) for chord, share in bar), np.zeros(len(KEYS))) for bar in bars])
+
+
+def _likelihood(bars: Sequence[BarChords], habit: str) -> float:
+    """How likely a song's chords are by a habit, in the keys that suit it best."""
+    score = _said(bars, lambda chord: _shares(chord, habit)) + _ends(bars, ENDS_TELL[habit])
+    cost = CHANGES_TELL[habit]
+    return _path_score(score, best_path(score, np.full(len(bars), cost)), cost)
+
+
+def _scores(bars: Sequence[BarChords], habit: str) -> Floats:
+    """What the bars say for each key, (bars, len(KEYS)): of a roaming song log shares, else against an average chord."""
+    score = _said(bars, (lambda chord: _shares(chord, habit)) if habit == "roaming" else _speech)
+    score += np.array([PRIOR[habit].get(k.mode, 0.0) for k in KEYS])
+    if habit == "homing":
+        score[0] += np.array([ENTRY.get(k.mode, 0.0) for k in KEYS])
+    return np.asarray(score + _ends(bars, END_WEIGHT) + _phrases(bars))
 
 
 def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -> KeyEvidence:
     """Evidence and decision, given for each bar its chords with their share of it; ``stated`` fixes the key of
     single bars."""
-    homing, roaming = (_scores(bars, habit, True) for habit in ("homing", "roaming"))
-    likely = [
-        _path_score(s, best_path(s, np.full(len(bars), CHANGE_COST[h])), CHANGE_COST[h])
-        for s, h in ((homing, "homing"), (roaming, "roaming"))
-    ]
-    habit = "roaming" if likely[1] - likely[0] > ROAMS * len(bars) else "homing"
-    score = roaming if habit == "roaming" else _scores(bars, habit, False)
+    roams = _likelihood(bars, "roaming") - _likelihood(bars, "homing") > ROAMS * len(bars)
+    habit = "roaming" if roams else "homing"
+    score = _scores(bars, habit)
     fixed = {i: KEYS.index(Key(k.tonic, k.mode)) for i, k in (stated or {}).items() if Key(k.tonic, k.mode) in KEYS}
     for i, k in fixed.items():
         score[i] -= 1e3
