@@ -112,7 +112,9 @@ class Arranged(Band):
         self.count = self.slots // self.beat
         randomsong.BEATS[self.meter] = self.count
         self.straight = not self.compound
-        self.push_rate = self.pick([0.0, 0.0, 0.0, 0.1, 0.25]) if self.style_name in ("bossa", "latin", "funk", "rock") else 0.0
+        self.push_rate = (
+            self.pick([0.0, 0.0, 0.0, 0.1, 0.25]) if self.style_name in ("bossa", "latin", "funk", "rock") else 0.0
+        )
         self.writer = Writer(self.rng, self.pick(schools))
         self.mode = self.writer.mode
         self.names = theory.FLATS if theory.uses_flats(self.tonic, self.mode) else theory.SHARPS
@@ -161,9 +163,13 @@ class Arranged(Band):
     def band(self, capo: int) -> list[dict]:
         made = [p for p in super().band(capo) if p["role"] != "bass"]
         if self.chance(0.35):  # keyboards or a second guitar in the middle
-            made.append(self.chordal("keys", self.pick([0, 1, 4, 5, 6, 16, 21, 22]), int(self.rng.uniform(55, 95)), "comp"))
+            made.append(
+                self.chordal("keys", self.pick([0, 1, 4, 5, 6, 16, 21, 22]), int(self.rng.uniform(55, 95)), "comp")
+            )
         if self.chance(0.2):
-            made.append({"role": "keys", "name": "pad", "centre": 64, "program": self.pick(PADS), "level": 48, "pattern": "on"})
+            made.append(
+                {"role": "keys", "name": "pad", "centre": 64, "program": self.pick(PADS), "level": 48, "pattern": "on"}
+            )
         made.append({"role": "bass", "name": "bass", "program": self.pick([32, 32, 33, 33, 34, 35, 36, 43, 58]),
                      "level": int(self.rng.uniform(80, 115)), "jitter_ms": float(self.rng.uniform(3, 12)),
                      "hold": float(self.rng.uniform(0.45, 0.97)), "loose": self.pick([0.0, 0.0, 0.0, 0.15, 0.3]), "roams": True,

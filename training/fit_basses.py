@@ -4,8 +4,8 @@
 
 FOLDERS hold recordings with their JAMS (``make_songs.py --ogg``). Songs are analysed as the program does it, but for this step;
 of every chord that it finds, the bass that sounds for most of it in truth is right. A conditional logit by L-BFGS, a chord
-weighing as long as it lasts, up to four seconds. It tells how songs left out of fitting fare, a fifth at a time, and the
-trials.
+weighing as long as it lasts, up to four seconds. Where two parts of one chord differ in their bass alone, a logistic regression
+tells whether the truth has a change there. It tells how songs left out of fitting fare, a fifth at a time, and the trials.
 """
 
 from __future__ import annotations
@@ -13,10 +13,12 @@ from __future__ import annotations
 import argparse
 import json
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 from logit import conditional_logit
+from scipy.optimize import minimize
 
 from ychronos.analysis import pipeline
 from ychronos.analysis.chords import basses
@@ -27,6 +29,8 @@ from ychronos.theory.chord import parse_harte
 LONGEST = 4.0  # seconds up to which a chord weighs
 MOSTLY = 0.6  # of a chord, over which its true bass must sound
 MOST = 12  # basses of a chord
+NEAR = 0.2  # seconds between a change and the true one
+JOINT_RIDGE = 0.02
 
 
 @dataclass(frozen=True)
@@ -41,6 +45,9 @@ class Row:
     inverted: np.ndarray
     before: int
     seconds: float
+    goes_on: tuple[float, bool, bool] | None = (
+        None  # from the row before as one chord: its beats, is this a one, is there a true change
+    )
 
 
 def rows_of(sound: Path, cache: Path | None) -> list[Row]:
@@ -49,8 +56,16 @@ def rows_of(sound: Path, cache: Path | None) -> list[Row]:
                   if a["namespace"] == "chord_harte")  # fmt: skip
     true = [(r["time"], r["time"] + r["duration"], parse_harte(r["value"])) for r in chords]
     limits = [song.grid.clock(c.start) for c in song.chords] + [song.grid.times[-1]]
-    out = []
-    for (k, *_), found, x in basses.rows(song, evidence, bassline.find(song, evidence)):
+    out: list[Row] = []
+    last: list[int] = []
+    for same, found, x in basses.rows(song, evidence, bassline.find(song, evidence)):
+        k = same[0]
+        goes_on = None
+        if out and basses._goes_on(song, last, same):
+            beats = float(song.chords[k].start - song.chords[last[0]].start)
+            true_change = any(abs(a - limits[k]) < NEAR for a, _, _ in true)
+            goes_on = beats, song.chords[k].start in song.grid.starts, true_change
+        last = same
         all_, inverted = np.zeros(12), np.zeros(12)
         for a, b, chord in true:
             both = min(b, limits[k + 1]) - max(a, limits[k])
@@ -59,7 +74,7 @@ def rows_of(sound: Path, cache: Path | None) -> list[Row]:
                 inverted[chord.sounding_bass] += both * (chord.bass is not None)
         before = song.chords[k].chord.sounding_bass
         assert before is not None
-        out.append(Row(sound.stem, found, x, all_, inverted, before, limits[k + 1] - limits[k]))
+        out.append(Row(sound.stem, found, x, all_, inverted, before, limits[k + 1] - limits[k], goes_on))
     return out
 
 
@@ -73,6 +88,39 @@ def fit(rows: list[Row], ridge: float) -> np.ndarray:
     weight = np.array([min(r.seconds, LONGEST) for r in rows])
     scale = x[there].std(0) + 1e-6
     return conditional_logit(x / scale, right, ridge, weight, there)[0] / scale
+
+
+def fit_joints(songs: list[list[Row]], w: np.ndarray) -> np.ndarray:
+    """Weights of ``basses.joint_features``, the constant first."""
+    x, y = [], []
+    for song in songs:
+        for one, two in pairwise(song):
+            if two.goes_on is None:
+                continue
+            shares = [basses._log_shares(r.features, w) for r in (one, two)]
+            if shares[0].argmax() != shares[1].argmax():
+                x.append(basses.joint_features(*shares, *two.goes_on[:2]))
+                y.append(float(two.goes_on[2]))
+    rows, true = np.array(x), np.array(y)
+    mean, spread = rows.mean(0), rows.std(0) + 1e-6
+    mean[0], spread[0] = 0.0, 1.0
+    z = (rows - mean) / spread
+    held = np.r_[0.0, np.full(z.shape[1] - 1, JOINT_RIDGE)]
+
+    def loss(v: np.ndarray) -> tuple[float, np.ndarray]:
+        odds = z @ v
+        wrong = 1 / (1 + np.exp(-odds)) - true
+        return float((np.logaddexp(0, odds) - true * odds).mean() + (held * v**2).sum() / 2), z.T @ wrong / len(
+            true
+        ) + held * v
+
+    v = minimize(loss, np.zeros(z.shape[1]), jac=True).x / spread
+    v[0] -= (v[1:] * mean[1:]).sum()
+    kept = rows @ v > basses.JOINED
+    print(
+        f"joints: {true.sum():.0f} changes of {len(true)}, kept {(kept & (true > 0)).sum()} and {(kept & (true == 0)).sum()} wrongly"
+    )
+    return v
 
 
 def report(words: str, chosen: list[tuple[Row, int]]) -> None:
@@ -117,7 +165,8 @@ def main() -> None:
         rows = [r for p in sorted(folder.glob("*.jams")) for r in rows_of(p.with_suffix(".ogg"), args.cache)]
         report(folder.name, choose(rows, w))
     if args.out is not None:
-        np.savez_compressed(args.out, basses=w.astype(np.float32))
+        joints = fit_joints(songs, w)
+        np.savez_compressed(args.out, basses=w.astype(np.float32), joints=joints.astype(np.float32))
 
 
 if __name__ == "__main__":

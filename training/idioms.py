@@ -144,7 +144,10 @@ class Writer:
             for _ in range(1 + (self.rng.random() < 0.15)):
                 bar.append((now[0], {"M": "maj", "m": "min", "d": "dim"}[now[1]], ""))
                 fall = [(now[0] - p[0]) % 12 for p in places]
-                weight = [usual[p] * {0: 0.15, 7: 2.0, 5: 1.0, 10: 1.2, 2: 1.2}.get(f, 0.8) for p, f in zip(places, fall, strict=True)]
+                weight = [
+                    usual[p] * {0: 0.15, 7: 2.0, 5: 1.0, 10: 1.2, 2: 1.2}.get(f, 0.8)
+                    for p, f in zip(places, fall, strict=True)
+                ]
                 now = places[int(self.rng.choice(len(places), p=np.array(weight) / sum(weight)))]
             out.append(bar)
         return out

@@ -73,6 +73,38 @@ def test_a_chord_struck_anew_and_one_that_goes_on_keep_their_bass() -> None:
     assert basses.decide(goes_on, evidence, ())[0].chord == parse_chord("C"), "only what sounds before counts"
 
 
+def in_parts(parts: list[tuple[float, int]]) -> Any:
+    """Evidence of low notes that follow each other: when each begins (s), and which it is."""
+    out = low_sounds(parts[0][1], {})
+    for at, low in parts:
+        here = low_sounds(low, {low % 12: 1.0})
+        out.notes[int(at * PITCH_RATE) :] = here.notes[int(at * PITCH_RATE) :]
+        out.bass[int(at * PITCH_RATE) :] = here.bass[int(at * PITCH_RATE) :]
+    return out
+
+
+def test_a_bass_that_moves_within_a_chord_is_no_change_of_it() -> None:
+    song = make_song("C C F F")
+    grid, first = song.grid, song.chords[0]
+    beats = [
+        Track([*(replace(first, start=Fraction(k)) for k in starts), song.chords[1]]) for starts in ((0, 2), (0, 4))
+    ]
+    within, next_bar = (replace(song, chords=track) for track in beats)
+    # root and third by turns, half a bar each: one chord; the third in a bar of its own is another
+    found = basses.decide(within, in_parts([(0.0, 36), (grid.clock(2), 40), (grid.clock(4), 36)]), ())
+    assert [(c.start, c.chord) for c in found] == [(0, parse_chord("C")), (8, parse_chord("F"))]
+    found = basses.decide(next_bar, in_parts([(0.0, 36), (grid.clock(4), 40), (grid.clock(8), 41)]), ())
+    assert [(c.start, c.chord.sounding_bass) for c in found] == [(0, 0), (4, 4), (8, 5)]
+
+
+def test_parts_of_which_something_was_said_stay_apart() -> None:
+    song = make_song("C C F F")
+    evidence = in_parts([(0.0, 36), (song.grid.clock(2), 40), (song.grid.clock(4), 36)])
+    for field in ("stated", "follows", "again"):
+        parts = [song.chords[0], replace(song.chords[0], start=Fraction(2), **{field: True}), song.chords[1]]
+        assert len(basses.decide(replace(song, chords=Track(parts)), evidence, ())) == 3, field
+
+
 @given(st.integers(0, 1000), st.sets(st.integers(0, 7)), st.sets(st.integers(0, 7)))
 def test_nothing_but_the_bass_is_another_and_what_was_said_stays(seed: int, stated: set[int], follow: set[int]) -> None:
     rng = np.random.default_rng(seed)

@@ -3,14 +3,15 @@
 Method: a conditional logit over the basses that a chord may have. What speaks for each: what the chord net hears in the bass
 over the chord's whole length and where it begins, how strongly the lowest notes of that class sound and how much sounds
 below them, the note of the line that the bass plays (:mod:`..lines.bassline`), and which step of the chord it is. The
-net alone hears the root too often where the fifth or the seventh lies below: it listens to single moments. Trained by
-``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
+net alone hears the root too often where the fifth or the seventh lies below: it listens to single moments. Where only the bass
+changes within a chord, a logistic regression tells a new chord from a bass that moves. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +30,8 @@ Floats = NDArray[np.float64]
 LOW, HIGH = 28, 57  # MIDI notes among which the lowest one of a chord is looked for
 OPENS = 0.45  # seconds in which a chord begins
 EARLY = 0.06  # seconds before a change from which on a note of the bass belongs to the new chord
+MOST_SURE = 8.0  # log odds beyond which it makes no difference
+JOINED = -0.7  # log odds of a change of the bass alone below which it is none
 STEPS = np.array([0, 4, 4, 1, 1, 4, 2, 2, 2, 3, 3, 3])  # above the root: root 0, third 1, fifth 2, seventh 3, others 4
 
 
@@ -108,14 +111,70 @@ def _features(
     return np.stack(columns, 1)
 
 
+def _log_shares(x: Floats, weights: Floats) -> Floats:
+    """(basses,) log of how likely each is."""
+    score = x @ weights
+    return np.asarray(score - np.logaddexp.reduce(score))
+
+
+def joint_features(one: Floats, two: Floats, beats: float, on_one: bool) -> Floats:
+    """(4,) what speaks for a change between two parts of a chord that differ in their bass alone: constant, how much surer
+    the surer part (log shares ``one`` and ``two`` of the same basses) is of its own bass than of the other's, the logarithm
+    of the first one's length in beats, whether a bar begins between them."""
+    a, b = int(one.argmax()), int(two.argmax())
+    margin = max(one[a] - one[b], two[b] - two[a])
+    return np.array([1.0, min(float(margin), MOST_SURE), float(np.log(max(0.25, beats))), float(on_one)])
+
+
+def _goes_on(song: Song, same: list[int], after: list[int]) -> bool:
+    """Whether the chords of two rows are parts of one that only differ in the bass, of which nothing was said."""
+    if len(same) > 1 or len(after) > 1 or after[0] != same[-1] + 1:
+        return False
+    one, two = song.chords[same[0]], song.chords[after[0]]
+    if one.stated or two.stated or one.follows or two.follows or two.again:
+        return False
+    return (one.chord.root, one.chord.quality) == (two.chord.root, two.chord.quality)
+
+
 def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[ChordSpan]:
-    """The song's chords, each over the bass for which most speaks; what is stated, or follows from that, stays as it is."""
-    weights = net.weights("basses")["basses"].astype(float)
+    """The song's chords, each over the bass for which most speaks; what is stated, or follows from that, stays as it is.
+    A bass that moves while the chord stays, as roots and fifths in turn, is no change of the chord: such parts become one."""
+    w = net.weights("basses")
+    weights, joints = w["basses"].astype(float), w["joints"].astype(float)
     chords = list(song.chords)
-    for same, found, x in rows(song, evidence, line):
-        bass = found[int((x @ weights).argmax())]
+    found = rows(song, evidence, line)
+    shares = [_log_shares(x, weights) for _, _, x in found]
+    ones = {Fraction(s) for s in song.grid.starts}
+    runs = [[i] for i in range(len(found))]
+    for i in range(len(found) - 1, 0, -1):
+        if not _goes_on(song, found[i - 1][0], found[i][0]):
+            continue
+        start, change = chords[found[i - 1][0][0]].start, chords[found[i][0][0]].start
+        x = joint_features(shares[i - 1], shares[i], float(change - start), change in ones)
+        if shares[i - 1].argmax() == shares[i].argmax() or float(x @ joints) < JOINED:
+            runs[i - 1] += runs.pop(i)
+    gone: set[int] = set()
+    for run in runs:
+        same, basses, _ = found[run[0]]
+        share = shares[run[0]]
+        if len(run) > 1:
+            first, last = same[0], found[run[-1]][0][-1]
+            start, end = chords[first].start, song.chords.range_of(last, song.grid.end)[1]
+            chord = chords[first].chord
+            share = _log_shares(
+                _features(chord, basses, evidence, line, song.grid.clock(start), song.grid.clock(end)), weights
+            )
+            longest = max(range(first, last + 1), key=lambda k: _length(song, k))
+            chords[first] = replace(chords[longest], start=start)
+            gone.update(range(first + 1, last + 1))
+        bass = basses[int(share.argmax())]
         for k in same:
             span = chords[k]
             if not (span.stated or span.follows) and bass != span.chord.sounding_bass:
                 chords[k] = replace(span, chord=span.chord.over(bass))
-    return Track(chords)
+    return Track(c for k, c in enumerate(chords) if k not in gone)
+
+
+def _length(song: Song, k: int) -> Fraction:
+    start, end = song.chords.range_of(k, song.grid.end)
+    return Fraction(end - start)
