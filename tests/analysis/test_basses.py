@@ -91,7 +91,9 @@ def test_a_bass_that_moves_within_a_chord_is_no_change_of_it() -> None:
     ]
     within, next_bar = (replace(song, chords=track) for track in beats)
     # root and third by turns, half a bar each: one chord; the third in a bar of its own is another
-    found = basses.decide(within, in_parts([(0.0, 36), (grid.clock(2), 40), (grid.clock(4), 36)]), ())
+    found = basses.decide(
+        within, in_parts([(0.0, 36), (grid.clock(2), 40), (grid.clock(4), 36), (grid.clock(8), 41)]), ()
+    )
     assert [(c.start, c.chord) for c in found] == [(0, parse_chord("C")), (8, parse_chord("F"))]
     found = basses.decide(next_bar, in_parts([(0.0, 36), (grid.clock(4), 40), (grid.clock(8), 41)]), ())
     assert [(c.start, c.chord.sounding_bass) for c in found] == [(0, 0), (4, 4), (8, 5)]

@@ -34,7 +34,8 @@ PRIOR = {  # per bar, for the rarer modes
     "homing": {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3},
     "roaming": {"dorian": -0.1, "mixolydian": -0.1},
 }
-ENTRY = {"dorian": -1.0, "mixolydian": -1.0, "phrygian": -2.0, "lydian": -2.0}  # once, for a homing song in a rarer mode
+# once, for a homing song in a rarer mode
+ENTRY = {"dorian": -1.0, "mixolydian": -1.0, "phrygian": -2.0, "lydian": -2.0}
 ROAMS = 0.03  # log likelihood per bar by which a song must look more like roaming than like homing
 ENDS_TELL = {"homing": 5.0, "roaming": 3.0}  # as END_WEIGHT and CHANGE_COST, where the habits are compared
 CHANGES_TELL = {"homing": 9.0, "roaming": 12.0}
