@@ -37,6 +37,26 @@ def test_songs_that_keep_coming_home(text: str, key: str) -> None:
     assert found.habit == "homing" and [k.key.name() for k in found.decided] == [key]
 
 
+@pytest.mark.parametrize(
+    ("text", "key"),
+    [
+        # home begins the phrases and is left at once: the second degree, with as much time, is none
+        ("Cmaj7 A7 Dm7 G7 Cmaj7 Am7 Dm7 G7 Cmaj7 C7 Fmaj7 Fm6 Em7 A7 Dm7 G7 " * 2, "C major"),
+        ("C Dm Am C F Em F Dm C Dm Am C F Em F G " * 2, "C major"),
+        ("D A A7 Bm D A F#m A D A A7 Bm D A G A " * 2 + "D", "D major"),
+    ],
+)
+def test_where_phrases_begin_speaks_for_home(text: str, key: str) -> None:
+    assert [k.key.name() for k in keyfinding.decide(bars(text))] == [key]
+
+
+def test_the_first_bar_that_sounds_begins_the_first_phrase() -> None:
+    row = bars("C Am F G")
+    said = keyfinding._phrases([[(NO_CHORD, 1.0)], *row, *row])
+    c = keyfinding.KEYS.index(parse_key("C major"))
+    assert said[:, c].tolist() == [0, keyfinding.FOURTH_WEIGHT, 0, 0, 0, keyfinding.FOURTH_WEIGHT, 0, 0, 0]
+
+
 def test_a_song_that_wanders_among_its_chords() -> None:
     # every chord of B flat major as often as any other, the diminished one among them
     found = keyfinding.gather(bars("Dm F Bb Dm Eb A° Gm Cm F A° Dm Gm F Cm Eb A° F Dm Gm Bb F A° Dm Eb Gm Cm F Bb"))

@@ -462,6 +462,15 @@ def test_a_click_is_found_and_its_grid_keeps_its_phase(tempo: float) -> None:
     assert np.abs(found[:, None] - beats[None]).min(0).max() < 0.03  # every beat is a point, also after two minutes
 
 
+def test_five_points_in_a_beat_are_no_grid_however_plain_the_click() -> None:
+    beats = np.arange(1.0, 120.0, 60 / 75)
+    found = click.grid(pulse_evidence(beats, 4, 122.0), [75.0, 187.5])  # 375 a minute fits each of them too
+    assert found is not None
+    points = 60 / float(np.median(np.diff(found)))
+    assert round(points / 75) in (1, 2, 3, 4, 6) and points % 75 == pytest.approx(0, abs=0.5)
+    assert np.abs(found[:, None] - beats[None]).min(0).max() < 0.02, "every beat is one of its points"
+
+
 def test_a_band_that_keeps_its_own_time_has_no_click() -> None:
     beats = _grid_times(110, 120, 0.06)
     assert click.grid(pulse_evidence(beats, 4, 122.0), [110.0]) is None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 import pytest
@@ -99,6 +100,39 @@ def test_the_bass_of_a_song_is_in_order_in_range_and_mostly_of_its_chords(ferry:
         for n in found
     ]
     assert np.mean(inside) > 0.8
+
+
+def test_a_record_is_deep_where_it_sounds_low_for_most_of_the_time() -> None:
+    bands = np.full((400, 60), 0.02, np.float16)
+    bands[:, 8:20] = 1.0  # a guitar
+    assert bassline.deep(bands) < 0.05
+    kicked = bands.copy()
+    kicked[::25, :3] = 2.0  # a drum, for a moment each
+    assert bassline.deep(kicked) < 0.05
+    kicked[:, 1] = 0.6
+    assert bassline.deep(kicked) > 0.95
+    assert bassline.deep(np.zeros((400, 60), np.float16)) == 0.0
+
+
+def test_under_unfamiliar_bands_a_deep_record_has_its_bass(ferry: Analysed, monkeypatch: pytest.MonkeyPatch) -> None:
+    song, evidence = ferry
+    real = bassline.onset_features
+
+    def of_another_kind(*args: Any) -> np.ndarray:
+        rows = real(*args)
+        rows[:, -len(bassline.USUAL) :] = (
+            0.3,
+            0.4,
+            1.4,
+            0.73,
+            0.0,
+        )  # on the whole, as no song was that it learned from
+        return rows
+
+    monkeypatch.setattr(bassline, "onset_features", of_another_kind)
+    usual, found = len(song.bassline), len(bassline.find(song, evidence))
+    monkeypatch.setattr(bassline, "deep", lambda _: 0.0)
+    assert len(bassline.find(song, evidence)) < 0.5 * usual < 0.8 * usual < found
 
 
 def test_notes_of_the_bass_follow_the_best_path() -> None:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import gc
+import weakref
+
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
@@ -11,6 +14,7 @@ from tests.app.conftest import bar_point, click
 from ychronos.app.window import Window
 from ychronos.audio.play import outputs
 from ychronos.audio.play.engine import Player, level_to_gain
+from ychronos.audio.play.stretch import StretchMissing
 
 RATE = 8000
 
@@ -66,6 +70,25 @@ def test_loop_has_no_click_at_its_seam() -> None:
     length = int(round(1.513 * RATE)) - RATE
     middle = slice(1000, length - 200)
     assert heard[middle] == pytest.approx(heard[middle.start + length : middle.stop + length], abs=1e-6)
+
+
+def test_a_player_at_another_speed_goes_with_the_last_who_has_it() -> None:
+    player = tone_player()
+    try:
+        player.set_speed(0.8)
+    except StretchMissing as error:
+        pytest.skip(str(error))
+    gc.collect()
+    gc.disable()  # the record goes with its player, not when somebody looks for rings of objects
+    try:
+        player.set_loop((0.5, 1.5))
+        player.play(0.5)
+        run(player, 2000)
+        seen = weakref.ref(player)
+        del player
+        assert seen() is None
+    finally:
+        gc.enable()
 
 
 def test_it_stops_at_the_end_and_starts_again() -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import gc
 import os
 import signal
 import socket
 import threading
 import time
+import weakref
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -150,6 +152,20 @@ def test_what_is_raised_there_is_raised_here(beside: Beside, tmp_path: Path, cap
     with pytest.raises(RuntimeError, match="lock"):
         beside.run(Odd("cannot be sent"), Watching())
     assert "of ours" in caplog.text  # the log of the window has the details
+
+
+def test_work_that_failed_there_is_not_held_here(beside: Beside) -> None:
+    gc.collect()
+    gc.disable()  # it must go by itself: in the middle of work nobody looks for rings of objects
+    try:
+        work = Odd("fails")
+        seen = weakref.ref(work)
+        with contextlib.suppress(ZeroDivisionError):
+            beside.run(work, Watching())
+        del work
+        assert seen() is None
+    finally:
+        gc.enable()
 
 
 def test_work_is_stopped_beside_other_work(beside: Beside) -> None:

@@ -222,6 +222,7 @@ class Beside:
                     logging.getLogger(value[0]).log(*value[1:])
                 elif number in self._calls:
                     self._calls[number].answers.put((kind, value))
+                del value  # while it waits for the next message
         except (EOFError, OSError):
             pass
         except Exception:

@@ -90,25 +90,32 @@ class _Buffer:
         self.place = place
 
 
-class _Pickler(pickle.Pickler):
-    def __init__(self, file: io.BytesIO, named: Named) -> None:
-        super().__init__(file, protocol=5, buffer_callback=self._buffer)
+class _Files:
+    """The files of a message. Apart from the pickler, which would hold itself, and the whole message, if it were its own
+    callback for buffers."""
+
+    def __init__(self) -> None:
         self.files: list[int] = []
         self.sizes: list[int] = []
         self.places: list[int] = []  # of buffers, in their order
-        self._named = named
 
-    def _add(self, file: int, size: int) -> int:
+    def add(self, file: int, size: int) -> int:
         self.files.append(file)
         self.sizes.append(size)
         return len(self.files) - 1
 
-    def _buffer(self, buffer: pickle.PickleBuffer) -> bool:
+    def buffer(self, buffer: pickle.PickleBuffer) -> bool:
         raw = buffer.raw()
         if raw.nbytes < LARGE or len(self.files) >= MOST:
             return True
-        self.places.append(self._add(_in_memory(raw), raw.nbytes))
+        self.places.append(self.add(_in_memory(raw), raw.nbytes))
         return False
+
+
+class _Pickler(pickle.Pickler):
+    def __init__(self, out: io.BytesIO, files: _Files, named: Named) -> None:
+        super().__init__(out, protocol=5, buffer_callback=files.buffer)
+        self._files, self._named = files, named
 
     def reducer_override(self, value: Any) -> Any:
         # not by persistent_id, which would be asked of every number and text of a song as well
@@ -124,9 +131,9 @@ class _Pickler(pickle.Pickler):
         if not isinstance(value, np.memmap):
             return NotImplemented
         file = SPOOLED.get(value._mmap)  # type: ignore[attr-defined]
-        if file is None or not value.flags.c_contiguous or len(self.files) >= MOST:
+        if file is None or not value.flags.c_contiguous or len(self._files.files) >= MOST:
             return np.asarray(value).__reduce_ex__(5)
-        return _spooled, (_Buffer(self._add(os.dup(file.fileno()), 0)), value.dtype.str, value.shape)
+        return _spooled, (_Buffer(self._files.add(os.dup(file.fileno()), 0)), value.dtype.str, value.shape)
 
 
 class _Unpickler(pickle.Unpickler):
@@ -159,15 +166,14 @@ class Packed:
 
 def pack(message: object, named: Named = lambda _: None) -> Packed:
     """Raises what pickling raises."""
-    out = io.BytesIO()
-    pickler = _Pickler(out, named)
+    out, files = io.BytesIO(), _Files()
     try:
-        pickler.dump(message)
+        _Pickler(out, files, named).dump(message)
     except BaseException:
-        for file in pickler.files:
+        for file in files.files:
             os.close(file)
         raise
-    return Packed(out.getvalue(), pickler.sizes, pickler.places, pickler.files)
+    return Packed(out.getvalue(), files.sizes, files.places, files.files)
 
 
 def unpack(packed: Packed, known: Named = lambda name: name) -> Any:

@@ -25,6 +25,10 @@ TIMES = (1, 2, 3, 4)  # pulses in a beat that are tried
 SLOWEST, QUICKEST = 1.0, 8.2  # pulses a second
 AGREEMENT = 0.96  # of the phases of all stretches
 PLAIN = 8.0  # mean size of the line in a stretch, below which its phase says nothing
+ON_POINT = 0.03  # seconds from a point within which a stroke is on it
+STRUCK = 0.1  # of the activation's root, above its mean, from which on something is struck
+NEARLY = 0.9  # of the best share of strokes that lie on points
+MULTIPLES = (1, 2, 3, 4, 6, 8, 9, 12)  # of the slowest pulse that fits: points that a beat divides into
 STEPS = (2, 3, 4, 6)  # points of the grid in a beat, other than each
 FINE = 8  # times finer than the record's length the spectrum is
 Floats = NDArray[np.float64]
@@ -40,7 +44,7 @@ def grid(evidence: PulseEvidence, tempi: Sequence[float]) -> pulse.Times | None:
         return None
     size = 1 << int(np.ceil(np.log2(count * FINE)))
     spectrum, step = np.abs(np.fft.rfft(heard, size)), evidence.rate / size
-    found: list[tuple[float, float]] = []  # frequency and phase
+    found: list[tuple[float, float]] = []  # frequency and phase, the slowest first
     for wanted in sorted({tempo / 60 * times for tempo in tempi for times in TIMES}):
         if SLOWEST <= wanted <= QUICKEST and not any(abs(wanted / f - 1) < AROUND / 2 for f, _ in found):
             first, last = int(wanted * (1 - AROUND) / step), int(wanted * (1 + AROUND) / step) + 1
@@ -50,9 +54,23 @@ def grid(evidence: PulseEvidence, tempi: Sequence[float]) -> pulse.Times | None:
                 found.append((frequency, phase))
     if not found:
         return None
-    frequency, phase = found[-1]
+    share = [_struck_share(heard, *one, evidence.rate) for one in found]
+    fitting = [one for one, part in zip(found, share, strict=True) if part >= NEARLY * max(share)]
+    # a line is there at five times the beat too: of such points none is a beat and another one an eighth
+    frequency, phase = [one for one in fitting if round(one[0] / fitting[0][0]) in MULTIPLES][-1]
     points = (np.arange(int(count / evidence.rate * frequency) + 2) + phase) / frequency
     return np.asarray(points[points < count / evidence.rate - 0.5 / evidence.rate])
+
+
+def _struck_share(heard: Floats, frequency: float, phase: float, rate: float) -> float:
+    """How much of what is struck lies on the points of a pulse, beyond what would by chance; 1 is all of it."""
+    inside = heard[1:-1]
+    at = np.flatnonzero((inside > heard[:-2]) & (inside >= heard[2:]) & (inside > STRUCK)) + 1
+    if not len(at):
+        return 0.0
+    away = np.abs((at / rate * frequency - phase + 0.5) % 1 - 0.5) / frequency
+    chance = min(0.95, 2 * ON_POINT * frequency)
+    return float((heard[at][away <= ON_POINT].sum() / heard[at].sum() - chance) / (1 - chance))
 
 
 def _phase(heard: Floats, frequency: float, rate: float) -> float | None:
