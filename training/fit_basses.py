@@ -1,11 +1,11 @@
 """Fit the weights that say which of its notes a chord has in the bass (``analysis/chords/basses``).
 
-    python training/fit_basses.py FOLDER [FOLDER ...] [--trial FOLDER] [--ridge 1e-3] --out src/ychronos/analysis/weights/basses.npz
+    python training/fit_basses.py FOLDER [FOLDER ...] [--moving FOLDER] [--trial FOLDER] [--ridge 1e-3] --out src/ychronos/analysis/weights/basses.npz
 
 FOLDERS hold recordings with their JAMS (``make_songs.py --ogg``). Songs are analysed as the program does it, but for this step;
 of every chord that it finds, the bass that sounds for most of it in truth is right. A conditional logit by L-BFGS, a chord
 weighing as long as it lasts, up to four seconds. Where two parts of one chord differ in their bass alone, a logistic regression
-tells whether the truth has a change there. It tells how songs left out of fitting fare, a fifth at a time, and the trials.
+tells whether the truth has a change there, fitted on these songs and those whose bass moves (``make_songs.py --arranged``). It tells how songs left out of fitting fare, a fifth at a time, and the trials.
 """
 
 from __future__ import annotations
@@ -146,6 +146,7 @@ def choose(rows: list[Row], w: np.ndarray) -> list[tuple[Row, int]]:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("folders", type=Path, nargs="+")
+    parser.add_argument("--moving", type=Path, action="append", default=[], help="songs for the joints alone")
     parser.add_argument("--trial", type=Path, action="append", default=[])
     parser.add_argument("--cache", type=Path, help="where evidence is kept for another time")
     parser.add_argument("--ridge", type=float, default=1e-3)
@@ -165,7 +166,8 @@ def main() -> None:
         rows = [r for p in sorted(folder.glob("*.jams")) for r in rows_of(p.with_suffix(".ogg"), args.cache)]
         report(folder.name, choose(rows, w))
     if args.out is not None:
-        joints = fit_joints(songs, w)
+        moving = [p for folder in args.moving for p in sorted(folder.glob("*.jams"))]
+        joints = fit_joints([*songs, *(rows_of(p.with_suffix(".ogg"), args.cache) for p in moving)], w)
         np.savez_compressed(args.out, basses=w.astype(np.float32), joints=joints.astype(np.float32))
 
 
