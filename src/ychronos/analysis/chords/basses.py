@@ -60,13 +60,16 @@ def _by_class(values: Floats, least: float) -> Floats:
     return np.asarray(octaves.max(0))
 
 
-def rows(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[tuple[list[int], list[int], Floats]]:
-    """(indexes, basses, features (basses, k)) of every chord that somebody plays, with those after it that are the same one
-    struck anew. Nothing is asked of other chords, so that what is stated of those changes nothing here; where the user says
+Row = tuple[list[int], list[int], Floats]
+"""Indexes of a chord and of those that are it struck anew, the basses it may have, what speaks for each (basses, k)."""
+
+
+def rows(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[Row]:
+    """Of every chord that somebody plays, with those after it that are the same one struck anew. Nothing is asked of other chords, so that what is stated of those changes nothing here; where the user says
     that a chord goes on, the sound there says nothing of it."""
     grid, chords = song.grid, song.chords
     going_on = sorted(s.at for s in said.of(song.statements, "goes on"))
-    out: list[tuple[list[int], list[int], Floats]] = []
+    out: list[Row] = []
     k = 0
     while k < len(chords):
         same = [k]
@@ -136,38 +139,43 @@ def _goes_on(song: Song, same: list[int], after: list[int]) -> bool:
     return (one.chord.root, one.chord.quality) == (two.chord.root, two.chord.quality)
 
 
+def _runs(song: Song, found: Sequence[Row], shares: Sequence[Floats], joints: Floats) -> list[list[int]]:
+    """Which rows are one chord: each run by the places of its rows."""
+    ones = {Fraction(s) for s in song.grid.starts}
+    out: list[list[int]] = []
+    for i, (same, _, _) in enumerate(found):
+        before = found[i - 1][0] if i else []
+        if out and _goes_on(song, before, same):
+            start, change = song.chords[before[0]].start, song.chords[same[0]].start
+            x = joint_features(shares[i - 1], shares[i], float(change - start), change in ones)
+            if shares[i - 1].argmax() == shares[i].argmax() or float(x @ joints) < JOINED:
+                out[-1].append(i)
+                continue
+        out.append([i])
+    return out
+
+
 def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[ChordSpan]:
     """The song's chords, each over the bass for which most speaks; what is stated, or follows from that, stays as it is.
     A bass that moves while the chord stays, as roots and fifths in turn, is no change of the chord: such parts become one."""
     w = net.weights("basses")
     weights, joints = w["basses"].astype(float), w["joints"].astype(float)
-    chords = list(song.chords)
     found = rows(song, evidence, line)
     shares = [_log_shares(x, weights) for _, _, x in found]
-    ones = {Fraction(s) for s in song.grid.starts}
-    runs = [[i] for i in range(len(found))]
-    for i in range(len(found) - 1, 0, -1):
-        if not _goes_on(song, found[i - 1][0], found[i][0]):
-            continue
-        start, change = chords[found[i - 1][0][0]].start, chords[found[i][0][0]].start
-        x = joint_features(shares[i - 1], shares[i], float(change - start), change in ones)
-        if shares[i - 1].argmax() == shares[i].argmax() or float(x @ joints) < JOINED:
-            runs[i - 1] += runs.pop(i)
+    chords = list(song.chords)
     gone: set[int] = set()
-    for run in runs:
-        same, basses, _ = found[run[0]]
+    for run in _runs(song, found, shares, joints):
+        same, may_have, _ = found[run[0]]
         share = shares[run[0]]
-        if len(run) > 1:
-            first, last = same[0], found[run[-1]][0][-1]
+        if len(run) > 1:  # each of its rows is one chord
+            first, last = same[0], found[run[-1]][0][0]
             start, end = chords[first].start, song.chords.range_of(last, song.grid.end)[1]
-            chord = chords[first].chord
-            share = _log_shares(
-                _features(chord, basses, evidence, line, song.grid.clock(start), song.grid.clock(end)), weights
-            )
+            times = song.grid.clock(start), song.grid.clock(end)
+            share = _log_shares(_features(chords[first].chord, may_have, evidence, line, *times), weights)
             longest = max(range(first, last + 1), key=lambda k: _length(song, k))
             chords[first] = replace(chords[longest], start=start)
             gone.update(range(first + 1, last + 1))
-        bass = basses[int(share.argmax())]
+        bass = may_have[int(share.argmax())]
         for k in same:
             span = chords[k]
             if not (span.stated or span.follows) and bass != span.chord.sounding_bass:
