@@ -108,10 +108,11 @@ def _turn(one: Floats, two: Floats) -> Floats:
 def deep(bands: NDArray[np.floating]) -> float:
     """0 .. 1: whether a record sounds for much of the time below what a guitar can play (a kick drum does only for moments)."""
     loud = bands.sum(1, dtype=np.float32)
-    sounding = bands[loud > 0.1 * np.percentile(loud, 90)].astype(np.float32)
-    if not len(sounding):
+    sounding = loud > 0.1 * np.percentile(loud, 90)
+    if not sounding.any():
         return 0.0
-    low, top = float(np.median(sounding[:, :2].max(1))), float(sounding.mean(0).max())
+    low = float(np.median(bands[sounding, :2].max(1)))
+    top = float(bands.mean(0, np.float32, where=sounding[:, None]).max())
     return float(1 / (1 + np.exp(-(np.log((low + 1e-9) / (top + 1e-9)) - DEEP) / DEEP_SPREAD)))
 
 
