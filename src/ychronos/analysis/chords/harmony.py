@@ -2,7 +2,7 @@
 
 Method: the net's log probabilities are averaged over each part of a beat, and among bars that are alike
 (:mod:`passes`); notes outside the key cost a little; a hidden Markov model over chords with a sounding bass
-decides the sequence. A change costs, more off the beat and less on a bar line. Stated chords are hard
+decides the sequence, twice: chords of four notes are believed more or less by how usual they are in the first. A change costs, more off the beat and less on a bar line. Stated chords are hard
 constraints. Forward and backward sums give each chord's probability and its rivals' (tempered, because neighbouring frames are not independent witnesses).
 Conventions: segments are parts of beats, ``edges`` their limits in seconds; chords as in :mod:`chordnet`.
 """
@@ -31,6 +31,11 @@ INVERSION_COST = -0.1  # below nothing: the decoder's other habits favour roots 
 CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
 TEMPERATURE = 1.5
 TRAVEL = 20.0  # log score that a statement gives its chord at the same place of a perfectly like bar
+COLOUR_WEIGHT = 0.7  # of how usual chords of four and more notes are in the song itself
+USUAL_COLOUR, LEAST_COLOUR = (
+    0.35,
+    0.05,
+)  # share of the time on such chords at which they gain nothing; bound of the share
 STRANGER_COST = 0.3  # of each note of a chord that is not at home in its key
 RIVALS, SHOWN_ALWAYS = 4, 2
 NEVER = 1e4  # cost of a change where the user says that there is none
@@ -130,6 +135,23 @@ def _strangers(key: Key) -> Floats:
                      for c in CHORDS])  # fmt: skip
 
 
+@lru_cache(maxsize=1)
+def _coloured() -> Floats:
+    """(len(CHORDS),): 1 for chords of four and more notes, else 0."""
+    return np.array([float(len(c.pitch_classes) >= 4) for c in CHORDS])
+
+
+def _colour(path: NDArray[np.int_], edges: Floats) -> Floats:
+    """(len(CHORDS),) what chords of four and more notes gain or lose in a song, by their share of the time in a first path: who
+    plays sevenths mostly plays them throughout, and one that is hardly heard is rather there."""
+    chords, seconds = _states().plain[path], np.diff(edges)
+    sounding = seconds * (_ROOTS[chords] < 12)
+    share = float((sounding * _coloured()[chords]).sum() / max(float(sounding.sum()), 1e-6))
+    share = min(1 - LEAST_COLOUR, max(LEAST_COLOUR, share))
+    against = np.log(share / (1 - share)) - np.log(USUAL_COLOUR / (1 - USUAL_COLOUR))
+    return np.asarray(COLOUR_WEIGHT * against * _coloured())
+
+
 def _best_bass(score: Array) -> Array:
     """Scores of chords, each with the bass that suits it best."""
     return np.asarray(np.maximum.reduceat(score, np.flatnonzero(np.diff(_states().plain, prepend=-1)), axis=1))
@@ -177,6 +199,7 @@ def _listen(
         own = posterior(_best_bass(with_bass(plain, bass)), cost, TEMPERATURE).astype(np.float64)
         likes = alike.find(own, groups)
         plain = alike.pool(plain, own, _ROOTS, likes)
+    plain = plain + _colour(best_path(with_bass(plain, bass), cost), edges)
     score = with_bass(plain, bass)
     return _Heard(score, own, likes, best_path(score, cost), _best_bass(score))
 

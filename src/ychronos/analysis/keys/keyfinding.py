@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
+from itertools import groupby, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,7 +37,8 @@ PRIOR = {  # per bar, for the rarer modes
 }
 # once, for a homing song in a rarer mode
 ENTRY = {"dorian": -1.0, "mixolydian": -1.0, "phrygian": -2.0, "lydian": -2.0}
-ROAMS = 0.03  # log likelihood per bar by which a song must look more like roaming than like homing
+ROAMS = -0.08  # log likelihood per bar by which a song must look more like roaming than like homing
+RESOLVED = 0.6  # of each dominant seventh that falls a fifth, for homing: a song that has them leads somewhere
 ENDS_TELL = {"homing": 5.0, "roaming": 3.0}  # as END_WEIGHT and CHANGE_COST, where the habits are compared
 CHANGES_TELL = {"homing": 9.0, "roaming": 12.0}
 LEAST = -60.0  # log weight that any key keeps in a bar
@@ -102,15 +104,21 @@ def _speech(chord: Chord) -> Floats:
 
 
 @cache
-def _shares(chord: Chord, habit: str) -> Floats:
-    """Log share of a chord in each key by a habit; modes a habit does not know get nothing."""
+def _shares(chord: Chord, habit: str, sevenths: bool = True) -> Floats:
+    """Log share of a chord in each key by a habit, without ``sevenths`` that of its triad; modes a habit does not know get
+    nothing."""
     out = np.full(len(KEYS), -12.0)
     if chord.root is None:
         return np.zeros(len(KEYS))
     known = ROAMING if habit == "roaming" else HOMING
     for n, key in enumerate(KEYS):
         if key.mode in known:
-            out[n] = keyhabits.log_shares(habit, key.mode)[(chord.root - key.tonic) % 12, kind(chord)]
+            share, step = keyhabits.log_shares(habit, key.mode), (chord.root - key.tonic) % 12
+            out[n] = share[step, kind(chord)]
+            if not sevenths and triad(chord) == "M":
+                out[n] = np.logaddexp(share[step, "M"], share[step, "7"])
+            elif not sevenths:
+                out[n] = share[step, triad(chord)]
     return out
 
 
@@ -151,10 +159,22 @@ def _said(bars: Sequence[BarChords], speech: Callable[[Chord], Floats]) -> Float
 
 
 def _likelihood(bars: Sequence[BarChords], habit: str) -> float:
-    """How likely a song's chords are by a habit, in the keys that suit it best."""
-    score = _said(bars, lambda chord: _shares(chord, habit)) + _ends(bars, ENDS_TELL[habit])
+    """How likely a song's chords are by a habit, in the keys that suit it best: by their triads, as sevenths are a matter of
+    the style and are heard less surely."""
+    score = _said(bars, lambda chord: _shares(chord, habit, sevenths=False)) + _ends(bars, ENDS_TELL[habit])
     cost = CHANGES_TELL[habit]
-    return _path_score(score, best_path(score, np.full(len(bars), cost)), cost)
+    leads = RESOLVED * _resolved(bars) if habit == "homing" else 0.0
+    return _path_score(score, best_path(score, np.full(len(bars), cost)), cost) + leads
+
+
+def _resolved(bars: Sequence[BarChords]) -> int:
+    """How many dominant sevenths are followed by a chord whose root is a fifth lower."""
+    run = [key for key, _ in groupby(c for bar in bars for c, _ in bar if c.root is not None)]
+    return sum(
+        1
+        for a, b in pairwise(run)
+        if a.root is not None and b.root is not None and kind(a) == "7" and (a.root - b.root) % 12 == 7
+    )
 
 
 def _scores(bars: Sequence[BarChords], habit: str) -> Floats:
