@@ -50,6 +50,11 @@ def test_where_phrases_begin_speaks_for_home(text: str, key: str) -> None:
     assert [k.key.name() for k in keyfinding.decide(bars(text))] == [key]
 
 
+def test_dominants_that_resolve_are_counted() -> None:
+    assert keyfinding._resolved(bars("C G7 C A7 A7 Dm G7 Em F G C")) == 2
+    assert keyfinding._resolved([[(NO_CHORD, 1.0)]]) == 0
+
+
 def test_the_first_bar_that_sounds_begins_the_first_phrase() -> None:
     row = bars("C Am F G")
     said = keyfinding._phrases([[(NO_CHORD, 1.0)], *row, *row])

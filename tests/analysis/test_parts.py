@@ -471,6 +471,12 @@ def test_five_points_in_a_beat_are_no_grid_however_plain_the_click() -> None:
     assert np.abs(found[:, None] - beats[None]).min(0).max() < 0.02, "every beat is one of its points"
 
 
+def test_a_pulse_on_which_nothing_is_struck_is_still_an_answer(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(click, "_struck_share", lambda *_: -0.2)  # less than by chance
+    found = click.grid(pulse_evidence(np.arange(1.0, 120.0, 0.5), 4, 122.0), [120.0])
+    assert found is not None and len(found) > 100
+
+
 def test_a_band_that_keeps_its_own_time_has_no_click() -> None:
     beats = _grid_times(110, 120, 0.06)
     assert click.grid(pulse_evidence(beats, 4, 122.0), [110.0]) is None

@@ -55,7 +55,8 @@ def grid(evidence: PulseEvidence, tempi: Sequence[float]) -> pulse.Times | None:
     if not found:
         return None
     share = [_struck_share(heard, *one, evidence.rate) for one in found]
-    fitting = [one for one, part in zip(found, share, strict=True) if part >= NEARLY * max(share)]
+    enough = min(NEARLY * max(share), max(share))  # none may be struck more than by chance
+    fitting = [one for one, part in zip(found, share, strict=True) if part >= enough]
     # a line is there at five times the beat too: of such points none is a beat and another one an eighth
     frequency, phase = [one for one in fitting if round(one[0] / fitting[0][0]) in MULTIPLES][-1]
     points = (np.arange(int(count / evidence.rate * frequency) + 2) + phase) / frequency
@@ -63,7 +64,7 @@ def grid(evidence: PulseEvidence, tempi: Sequence[float]) -> pulse.Times | None:
 
 
 def _struck_share(heard: Floats, frequency: float, phase: float, rate: float) -> float:
-    """How much of what is struck lies on the points of a pulse, beyond what would by chance; 1 is all of it."""
+    """How much of what is struck lies on the points of a pulse, beyond what would do so by chance; 1 is all of it."""
     inside = heard[1:-1]
     at = np.flatnonzero((inside > heard[:-2]) & (inside >= heard[2:]) & (inside > STRUCK)) + 1
     if not len(at):

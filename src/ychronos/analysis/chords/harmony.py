@@ -32,10 +32,8 @@ CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
 TEMPERATURE = 1.5
 TRAVEL = 20.0  # log score that a statement gives its chord at the same place of a perfectly like bar
 COLOUR_WEIGHT = 0.7  # of how usual chords of four and more notes are in the song itself
-USUAL_COLOUR, LEAST_COLOUR = (
-    0.35,
-    0.05,
-)  # share of the time on such chords at which they gain nothing; bound of the share
+# Share of the time on such chords at which they gain nothing, and bound of the share
+USUAL_COLOUR, LEAST_COLOUR = 0.35, 0.05
 STRANGER_COST = 0.3  # of each note of a chord that is not at home in its key
 RIVALS, SHOWN_ALWAYS = 4, 2
 NEVER = 1e4  # cost of a change where the user says that there is none

@@ -169,7 +169,7 @@ def _likelihood(bars: Sequence[BarChords], habit: str) -> float:
 
 def _resolved(bars: Sequence[BarChords]) -> int:
     """How many dominant sevenths are followed by a chord whose root is a fifth lower."""
-    run = [key for key, _ in groupby(c for bar in bars for c, _ in bar if c.root is not None)]
+    run = [chord for chord, _ in groupby(c for bar in bars for c, _ in bar if c.root is not None)]
     return sum(
         1
         for a, b in pairwise(run)
