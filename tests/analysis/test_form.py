@@ -16,7 +16,6 @@ from ychronos.analysis.beats import count, ending, levels, pulse
 from ychronos.analysis.beats.pulsenet import PulseEvidence
 from ychronos.analysis.chords import alike, harmony
 from ychronos.analysis.chords.chordnet import CHORDS
-from ychronos.analysis.chords.chordnet import CHORDS
 from ychronos.analysis.explain import stops
 from ychronos.analysis.form import boundaries, repeats, sections, tapes, wholes
 from ychronos.theory.chord import parse_chord
