@@ -197,12 +197,9 @@ def arranged_spec(seed: int) -> dict:
     return spec
 
 
-plain_bass = parts.BassPlayer
-
-
 def bass_player(timeline, part, rng):
     """The player of a part of the bass: one that moves where the spec says so."""
-    return (RoamingBass if part.get("roams") else plain_bass)(timeline, part, rng)
+    return (RoamingBass if part.get("roams") else parts.BassPlayer)(timeline, part, rng)
 
 
 parts.PLAYERS["bass"] = bass_player

@@ -17,8 +17,7 @@ from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
-from logit import conditional_logit
-from scipy.optimize import minimize
+from logit import conditional_logit, logistic
 
 from ychronos.analysis import pipeline
 from ychronos.analysis.chords import basses
@@ -102,20 +101,12 @@ def fit_joints(songs: list[list[Row]], w: np.ndarray) -> np.ndarray:
                 x.append(basses.joint_features(*shares, *two.goes_on[:2]))
                 y.append(float(two.goes_on[2]))
     rows, true = np.array(x), np.array(y)
-    mean, spread = rows.mean(0), rows.std(0) + 1e-6
-    mean[0], spread[0] = 0.0, 1.0
-    z = (rows - mean) / spread
-    held = np.r_[0.0, np.full(z.shape[1] - 1, JOINT_RIDGE)]
-
-    def loss(v: np.ndarray) -> tuple[float, np.ndarray]:
-        odds = z @ v
-        wrong = 1 / (1 + np.exp(-odds)) - true
-        return float((np.logaddexp(0, odds) - true * odds).mean() + (held * v**2).sum() / 2), z.T @ wrong / len(
-            true
-        ) + held * v
-
-    v = minimize(loss, np.zeros(z.shape[1]), jac=True).x / spread
-    v[0] -= (v[1:] * mean[1:]).sum()
+    mean, spread = rows[:, 1:].mean(0), rows[:, 1:].std(0) + 1e-6
+    *w_rest, constant = logistic(
+        np.c_[(rows[:, 1:] - mean) / spread, np.ones(len(true))], true, JOINT_RIDGE * len(true)
+    )
+    rest = np.array(w_rest) / spread
+    v = np.r_[constant - rest @ mean, rest]
     kept = rows @ v > basses.JOINED
     print(
         f"joints: {true.sum():.0f} changes of {len(true)}, kept {(kept & (true > 0)).sum()} and {(kept & (true == 0)).sum()} wrongly"

@@ -19,6 +19,7 @@ import json
 from pathlib import Path
 
 import numpy as np
+from logit import logistic
 from scipy.optimize import minimize
 
 from ychronos.analysis.beats import bars, count, fitting, pulse
@@ -35,19 +36,6 @@ def truth_of(path: Path) -> tuple[np.ndarray, np.ndarray]:
     data = json.loads(path.read_text())["annotations"]
     rows = next(a["data"] for a in data if a["namespace"] == "beat_position")
     return np.array([r["time"] for r in rows]), np.array([r["value"]["position"] == 1 for r in rows])
-
-
-def logistic(x: np.ndarray, y: np.ndarray, ridge: float) -> np.ndarray:
-    """Weights of the columns of x, the last being the constant, which is not held down."""
-    sign = 2.0 * y - 1
-    held = np.append(np.full(x.shape[1] - 1, ridge), 0.0)
-
-    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
-        value = x @ w
-        wrong = 1 / (1 + np.exp(-value)) - y
-        return float(np.logaddexp(0, -value * sign).sum() + (held * w**2).sum() / 2), x.T @ wrong + held * w
-
-    return minimize(loss, np.zeros(x.shape[1]), jac=True, method="L-BFGS-B").x
 
 
 def one_rows(evidence: Evidence, beats: np.ndarray) -> np.ndarray:

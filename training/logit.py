@@ -1,4 +1,5 @@
-"""A conditional logit: which of some candidates is right, by a weighted sum of what speaks for each (McFadden, 1974)."""
+"""Regressions by L-BFGS: a conditional logit, which of some candidates is right by a weighted sum of what speaks for each
+(McFadden, 1974), and a logistic one, whether something is so."""
 
 from __future__ import annotations
 
@@ -27,3 +28,16 @@ def conditional_logit(
 
     found = minimize(loss, np.zeros(x.shape[2]), jac=True, method="L-BFGS-B", options={"maxiter": 500})
     return np.asarray(found.x), float(found.fun)
+
+
+def logistic(x: np.ndarray, y: np.ndarray, ridge: float) -> np.ndarray:
+    """Weights of the columns of x, the last being the constant, which is not held down; ``ridge`` against the sum of losses."""
+    sign = 2.0 * y - 1
+    held = np.append(np.full(x.shape[1] - 1, ridge), 0.0)
+
+    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
+        value = x @ w
+        wrong = 1 / (1 + np.exp(-value)) - y
+        return float(np.logaddexp(0, -value * sign).sum() + (held * w**2).sum() / 2), x.T @ wrong + held * w
+
+    return minimize(loss, np.zeros(x.shape[1]), jac=True, method="L-BFGS-B").x

@@ -19,6 +19,12 @@ def loudness(bands: NDArray[np.floating]) -> float:
     return float(np.percentile(bands.astype(np.float32).sum(1), 95) / bands.shape[1] + 1e-9)
 
 
+def sounding(bands: NDArray[np.floating], floor: float) -> NDArray[np.bool_]:
+    """(T,) where a record is louder than ``floor`` of its loud parts, the 90th percentile of its frames."""
+    loud = bands.astype(np.float32).sum(1)
+    return np.asarray(loud > floor * np.percentile(loud, 90))
+
+
 def rising(
     bands: NDArray[np.floating], loud: float | NDArray[np.floating]
 ) -> tuple[NDArray[np.floating], NDArray[np.floating]]:

@@ -13,6 +13,7 @@ from ...song.grid import Grid
 from ...song.model import ChordSpan, Song
 from ...song.track import Track
 from ...tongue import tr
+from ..attacks import sounding
 from ..evidence import AnalysisError, Evidence
 from ..kept import is_large
 from . import bars, count, fitting, grouping, recount
@@ -49,8 +50,7 @@ def grid_of(found: count.Count, evidence: Evidence, changes: bars.ChordChanges) 
 
 def loud_enough(evidence: Evidence) -> NDArray[np.bool_]:
     """(T,) where somebody plays."""
-    loud = evidence.bands.astype(np.float32).sum(1)
-    return np.asarray(loud > SOUND_FLOOR * np.percentile(loud, 90))
+    return sounding(evidence.bands, SOUND_FLOOR)
 
 
 def end_of(times: bars.Floats) -> float:

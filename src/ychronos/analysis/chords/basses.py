@@ -141,7 +141,7 @@ def _goes_on(song: Song, same: list[int], after: list[int]) -> bool:
 
 def _runs(song: Song, found: Sequence[Row], shares: Sequence[Floats], joints: Floats) -> list[list[int]]:
     """Which rows are one chord: each run by the places of its rows."""
-    ones = {Fraction(s) for s in song.grid.starts}
+    ones = set(song.grid.starts)
     out: list[list[int]] = []
     for i, (same, _, _) in enumerate(found):
         before = found[i - 1][0] if i else []
@@ -169,7 +169,7 @@ def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[Ch
         share = shares[run[0]]
         if len(run) > 1:  # each of its rows is one chord
             first, last = same[0], found[run[-1]][0][0]
-            start, end = chords[first].start, song.chords.range_of(last, song.grid.end)[1]
+            start, end = chords[first].start, song.chord_range(last)[1]
             times = song.grid.clock(start), song.grid.clock(end)
             share = _log_shares(_features(chords[first].chord, may_have, evidence, line, *times), weights)
             longest = max(range(first, last + 1), key=lambda k: _length(song, k))
@@ -184,5 +184,5 @@ def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[Ch
 
 
 def _length(song: Song, k: int) -> Fraction:
-    start, end = song.chords.range_of(k, song.grid.end)
+    start, end = song.chord_range(k)
     return Fraction(end - start)

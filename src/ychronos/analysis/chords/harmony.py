@@ -2,8 +2,8 @@
 
 Method: the net's log probabilities are averaged over each part of a beat, and among bars that are alike
 (:mod:`passes`); notes outside the key cost a little; a hidden Markov model over chords with a sounding bass
-decides the sequence, twice: chords of four notes are believed more or less by how usual they are in the first. A change costs, more off the beat and less on a bar line. Stated chords are hard
-constraints. Forward and backward sums give each chord's probability and its rivals' (tempered, because neighbouring frames are not independent witnesses).
+decides the sequence, twice: chords of four notes are believed more or less by how usual they are in the first. A
+change costs, more off the beat and less on a bar line. Stated chords are hard constraints. Forward and backward sums give each chord's probability and its rivals' (tempered, because neighbouring frames are not independent witnesses).
 Conventions: segments are parts of beats, ``edges`` their limits in seconds; chords as in :mod:`chordnet`.
 """
 
@@ -197,8 +197,8 @@ def _listen(
         own = posterior(_best_bass(with_bass(plain, bass)), cost, TEMPERATURE).astype(np.float64)
         likes = alike.find(own, groups)
         plain = alike.pool(plain, own, _ROOTS, likes)
-    plain = plain + _colour(best_path(with_bass(plain, bass), cost), edges)
     score = with_bass(plain, bass)
+    score += _colour(best_path(score, cost), edges)[_states().plain].astype(np.float32)
     return _Heard(score, own, likes, best_path(score, cost), _best_bass(score))
 
 

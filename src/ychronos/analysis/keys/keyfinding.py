@@ -114,11 +114,9 @@ def _shares(chord: Chord, habit: str, sevenths: bool = True) -> Floats:
     for n, key in enumerate(KEYS):
         if key.mode in known:
             share, step = keyhabits.log_shares(habit, key.mode), (chord.root - key.tonic) % 12
-            out[n] = share[step, kind(chord)]
-            if not sevenths and triad(chord) == "M":
-                out[n] = np.logaddexp(share[step, "M"], share[step, "7"])
-            elif not sevenths:
-                out[n] = share[step, triad(chord)]
+            out[n] = share[step, kind(chord) if sevenths else triad(chord)]
+            if not sevenths and triad(chord) == "M":  # with a seventh or without
+                out[n] = np.logaddexp(out[n], share[step, "7"])
     return out
 
 

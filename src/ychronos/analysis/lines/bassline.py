@@ -20,7 +20,7 @@ from ...song.bassnotes import BassNote
 from ...song.model import Song
 from ...theory.chord import Chord
 from .. import net
-from ..attacks import rising
+from ..attacks import rising, sounding
 from ..evidence import Evidence
 from ..hands import strokes
 from ..hands.strokes import Slots
@@ -107,12 +107,11 @@ def _turn(one: Floats, two: Floats) -> Floats:
 
 def deep(bands: NDArray[np.floating]) -> float:
     """0 .. 1: whether a record sounds for much of the time below what a guitar can play (a kick drum does only for moments)."""
-    loud = bands.sum(1, dtype=np.float32)
-    sounding = loud > 0.1 * np.percentile(loud, 90)
-    if not sounding.any():
+    there = sounding(bands, 0.1)
+    if not there.any():
         return 0.0
-    low = float(np.median(bands[sounding, :2].max(1)))
-    top = float(bands.mean(0, np.float32, where=sounding[:, None]).max())
+    low = float(np.median(bands[there, :2].max(1)))
+    top = float(bands.mean(0, np.float32, where=there[:, None]).max())
     return float(1 / (1 + np.exp(-(np.log((low + 1e-9) / (top + 1e-9)) - DEEP) / DEEP_SPREAD)))
 
 
@@ -209,7 +208,7 @@ def find(song: Song, evidence: Evidence) -> list[BassNote]:
     rows = onset_features(
         evidence.bands, strokes.heard_of(evidence), evidence.notes, evidence.bass, found, group, changes
     )
-    like = deep(evidence.bands)
+    like = evidence.kept.get("deep", None, lambda: deep(evidence.bands))
     rows[:, -len(USUAL) :] = like * np.array(USUAL) + (1 - like) * rows[:, -len(USUAL) :]
     chance = strokes.together(found, beginnings(rows), group)
     begun = np.flatnonzero(chance >= BEGINS)
