@@ -208,7 +208,7 @@ def find(song: Song, evidence: Evidence) -> list[BassNote]:
     rows = onset_features(
         evidence.bands, strokes.heard_of(evidence), evidence.notes, evidence.bass, found, group, changes
     )
-    like = evidence.kept.get("deep", None, lambda: deep(evidence.bands))
+    like = deep(evidence.bands)
     rows[:, -len(USUAL) :] = like * np.array(USUAL) + (1 - like) * rows[:, -len(USUAL) :]
     chance = strokes.together(found, beginnings(rows), group)
     begun = np.flatnonzero(chance >= BEGINS)
