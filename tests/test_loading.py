@@ -12,13 +12,16 @@ def test_what_filters_is_loaded_beside(tmp_path: Path) -> None:
     """A first choice of a mode that filters does not wait for its library."""
     script = (
         "import sys, time\n"
-        "from ychronos.loading import FILTERS, load_soon\n"
-        "assert 'scipy.signal' not in sys.modules\n"
-        "load_soon(FILTERS, 0.01)\n"
+        "from ychronos.loading import FILTERS, is_loaded, load_soon\n"
+        "assert 'scipy.signal' not in sys.modules and not is_loaded(FILTERS)\n"
+        "told = []\n"
+        "load_soon(FILTERS, 0.01, lambda: told.append(hasattr(sys.modules['scipy.signal'], 'sosfilt')))\n"
         "until = time.monotonic() + 60\n"
-        "while not hasattr(sys.modules.get('scipy.signal'), 'sosfilt') and time.monotonic() < until:\n"
+        "while not told and time.monotonic() < until:\n"
         "    time.sleep(0.01)\n"
-        "raise SystemExit('scipy.signal' not in sys.modules)"
+        "assert is_loaded(FILTERS)\n"
+        "load_soon(FILTERS, 3.0, lambda: told.append(True))\n"
+        "raise SystemExit(told != [True, True])"
     )
     assert subprocess.run([sys.executable, "-c", script], cwd=tmp_path).returncode == 0
 

@@ -913,7 +913,7 @@ def main() -> int:
             "  memory (s, MB, MB of the process beside, objects, steps of history): "
             + ", ".join(str(tuple(m)) for m in memory)
         )
-        late_half = [m for m in memory if m[0] > args.seconds / 3]
+        late_half = [m for m in memory if m[0] > max(300, args.seconds / 3)]  # it shall be flat after 5 minutes
         growth = (
             (sum(late_half[-1][1:3]) - sum(late_half[0][1:3])) / max(1, late_half[-1][0] - late_half[0][0]) * 3600
             if len(late_half) > 2

@@ -21,6 +21,7 @@ from ychronos.audio.decode import AudioError
 from ychronos.audio.play import outputs
 from ychronos.audio.play.outputs import ManualOutput
 from ychronos.formats import project
+from ychronos.session import practice
 from ychronos.session.practice import Drill
 
 Key = Qt.Key
@@ -105,7 +106,9 @@ def test_what_to_hear(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     assert w.player is not None
     press(w, qtbot, Key.Key_W)
-    assert w.player.ear == "low" and w.desk.ear.currentData() == "low"
+    player = w.player
+    qtbot.waitUntil(lambda: player.ear == "low", timeout=20_000)  # what filters may have to be loaded
+    assert w.desk.ear.currentData() == "low"
     w.desk.ear.setCurrentIndex(3)
     w.desk.ear.activated.emit(3)
     assert w.player.ear == "centre"
@@ -114,6 +117,23 @@ def test_what_to_hear(ferry_window: Window, qtbot: QtBot) -> None:
     assert np.array_equal(heard[:, 0], heard[:, 1])
     press(w, qtbot, Key.Key_W, SHIFT)
     assert w.player.ear == "whole"
+
+
+def test_what_filters_is_not_waited_for(
+    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The record goes on as it is until it can be filtered; what is chosen then is heard."""
+    w, ready = ferry_window, []
+    assert w.player is not None
+    monkeypatch.setattr(practice, "is_loaded", lambda library: False)
+    monkeypatch.setattr(practice, "load_soon", lambda library, seconds, then: ready.append(then))
+    press(w, qtbot, Key.Key_W)
+    assert w.desk.ear.currentData() == "low" and w.player.ear == "whole" and len(ready) == 1
+    press(w, qtbot, Key.Key_W)
+    assert w.desk.ear.currentData() == "middle" and w.player.ear == "whole"
+    monkeypatch.setattr(practice, "is_loaded", lambda library: True)
+    ready[0]()
+    assert w.player.ear == "middle"
 
 
 def test_record_and_chart_at_the_same_place(ferry_window: Window, qtbot: QtBot) -> None:

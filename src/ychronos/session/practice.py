@@ -12,10 +12,11 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Protocol
 
-from ..audio.play.ear import MODES
+from ..audio.play.ear import MODES, filters
 from ..audio.play.engine import Player
 from ..audio.play.stretch import HIGHEST, LOWEST, StretchMissing
 from ..audio.synth.clicks import Clicks
+from ..loading import FILTERS, is_loaded, load_soon
 from ..song import edits
 from ..song.grid import Position
 from ..song.track import Move
@@ -140,12 +141,19 @@ class Practice:
             except StretchMissing as error:
                 self.speed, self.semitones, self.fine, self.in_tune = 1.0, 0, 0.0, False
                 self.session.tell(str(error), error=True)
-            if player.ear != self.ear:
-                player.set_ear(self.ear)
+            self._hear(player)
             player.record_gain, player.chart_gain = self.gains()
         self.changed.emit()
 
     # ------------------------------------------------------------ what to hear
+
+    def _hear(self, player: Player) -> None:
+        """Let the player hear what is wanted; when that can be filtered, the record goes on as it was until then."""
+        if filters(self.ear) and not is_loaded(FILTERS):
+            load_soon(FILTERS, 0.0, lambda: self._hear(player))
+            return
+        while player.ear != self.ear:  # another may be chosen meanwhile: this may be a thread beside
+            player.set_ear(self.ear)
 
     def set_ear(self, mode: str) -> None:
         self.ear = mode

@@ -84,9 +84,14 @@ class Ear:
         return np.asarray(band * gain[:, None])
 
 
+def filters(mode: str) -> bool:
+    """Whether a mode needs the library of :data:`~ychronos.loading.FILTERS`."""
+    return mode in ("low", "middle", "soft")
+
+
 def _filters(rate: int, mode: str) -> list[NDArray[np.float64]]:
     """What a mode filters with. The library is only loaded for a mode that does: it takes longer than the rest of the window."""
-    if mode not in ("low", "middle", "soft"):
+    if not filters(mode):
         return []
     from scipy.signal import butter
 
