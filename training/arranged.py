@@ -178,9 +178,9 @@ class Arranged(Band):
         return made
 
 
-def arranged_spec(seed: int) -> dict:
+def arranged_spec(seed: int, composer: type[Arranged] = Arranged) -> dict:
     """A whole song; the same seed gives the same song."""
-    c = Arranged(seed)
+    c = composer(seed)
     c.capo, c.tuning = c.pick([0, 0, 0, 1, 2, 3]), "standard"
     low, high = c.tempi if not c.compound else METERS[c.meter][1]
     swing = c.rng.uniform(0.57, 0.69) if c.style_name in ("swing", "shuffle") and c.straight else 0.5

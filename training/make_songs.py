@@ -70,6 +70,11 @@ def main() -> int:
     parser.add_argument("--tasty", action="store_true", help="with --plain: more slash chords and colours (tasty.py)")
     parser.add_argument("--band", action="store_true", help="loud, fast and swung bands with singers (liveband.py)")
     parser.add_argument("--arranged", action="store_true", help="harmony in phrases, basses that move (arranged.py)")
+    parser.add_argument(
+        "--blocks",
+        action="store_true",
+        help="as --arranged, with wide forms, half of them played alike throughout (blocks.py)",
+    )
     parser.add_argument("--meters", default="", help="only songs in these meters, as 5/4,7/8")
     parser.add_argument("--turns", action="store_true", help="mixed songs whose sections are in meters that take turns")
     parser.add_argument("--style", help="with --band: only this style")
@@ -82,9 +87,11 @@ def main() -> int:
     from songmaker import parts, render
     from songmaker.randomsong import random_spec
 
-    if args.arranged:
+    if args.blocks:
+        from blocks import block_spec as arranged_spec
+    elif args.arranged:
         from arranged import arranged_spec
-    if args.band or args.arranged:
+    if args.band or args.arranged or args.blocks:
         from liveband import band_spec
         from studio import TRAINING_KITS, TRIAL_KITS
     if args.tasty:
@@ -119,7 +126,7 @@ def main() -> int:
                 )
                 if spec["meter"] not in args.meters.split(","):
                     continue
-            spec = arranged_spec(seed) if args.arranged else None
+            spec = arranged_spec(seed) if args.arranged or args.blocks else None
             if spec is not None and seed % 4:  # three in four as the song maker plays them, which is ten times as quick
                 audio, jams, _ = make_song.make_song(spec, font)
             elif args.band or spec is not None:

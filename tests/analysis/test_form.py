@@ -369,6 +369,40 @@ def test_wholes_begin_and_end_where_phrases_do(phrases: list[tuple[str, int, flo
     assert all(n <= wholes.LONGEST for n in joined)
 
 
+@pytest.mark.parametrize(
+    ("letters", "begins"),
+    [
+        ("AABAB", "AABAB"),  # two verses, a chorus: the verse comes without it, so they are not one section
+        ("AABABB", "AABABB"),
+        ("AABAAABAAABA", "A...A...A..."),  # a whole song of one AABA after the other
+        ("XABCABCDABC", "XA..A..DA.."),
+    ],
+)
+def test_what_repeats_tells_wholes_where_nothing_else_does(letters: str, begins: str) -> None:
+    limits = [8 * k for k in range(len(letters) + 1)]
+    sound, level, odds = _textures(limits, [0.0] * len(letters))
+    made = wholes.join(limits, list(letters), sound, level, odds)
+    assert made == [8 * k for k, x in enumerate(begins) if x != "."] + [limits[-1]]
+
+
+@given(st.text("ABC", min_size=1, max_size=12), st.lists(st.text("ABC", min_size=2, max_size=4), max_size=3))
+def test_a_reading_takes_the_longest_whole_that_fits(music: str, known: list[str]) -> None:
+    begins = wholes.read(music, known)
+    parts = [music[a:b] for a, b in itertools.pairwise((*begins, len(music)))]
+    assert "".join(parts) == music and all(len(x) == 1 or x in known for x in parts)
+    for at, part in zip(begins, parts, strict=True):
+        assert not any(music.startswith(w, at) and len(w) > len(part) for w in known)
+    phrases = wholes.Phrases(tuple(range(len(music) + 1)), music, np.zeros((len(music) - 1, 3)))
+    assert len(wholes.features(phrases, begins)) == len(wholes.FEATURES) == len(wholes.WEIGHTS)
+
+
+@pytest.mark.parametrize(
+    ("whole", "returns"), [("AABA", True), ("ABA", True), ("AAB", False), ("ABAB", False), ("A", False), ("", False)]
+)
+def test_a_music_that_comes_back(whole: str, returns: bool) -> None:
+    assert wholes.comes_back(whole) is returns
+
+
 # ---------------------------------------------------------------- where sections begin
 
 

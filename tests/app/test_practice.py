@@ -119,9 +119,7 @@ def test_what_to_hear(ferry_window: Window, qtbot: QtBot) -> None:
     assert w.player.ear == "whole"
 
 
-def test_what_filters_is_not_waited_for(
-    ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_what_filters_is_not_waited_for(ferry_window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     """The record goes on as it is until it can be filtered; what is chosen then is heard."""
     w, ready = ferry_window, []
     assert w.player is not None

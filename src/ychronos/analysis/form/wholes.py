@@ -1,124 +1,167 @@
 """Phrases that make one section: what always follows each other in one texture is one whole.
 
-Method: the stretches that repeat (:mod:`.sections`) are phrases; what players name is often two or four of them. All places where
-phrases of two musics meet are one kind of joint; whether a kind is inside a section is told by a logistic regression over how often
-the one is followed by the other and the other preceded by it, how much texture and level change there, how likely a section begins
-there by the sound, and how long both are together. The likeliest joint is closed at all its places, and so on upwards, until none is
-more likely inside than not. Fitted by ``training/fit_wholes.py``.
-Conventions: phrases as (first, last exclusive) bars with a letter each; likenesses as in :mod:`.boundaries`.
+Method: the stretches that repeat (:mod:`.sections`) are phrases, written one character each; what players name is often two or four of
+them. A reading of a song says which runs of musics are wholes: from left to right the longest one that fits is taken, what fits none is a
+section by itself. Readings with up to two kinds of wholes are compared, the best ones with more, by a log-linear model: what the sound says of
+the joints inside (change of texture and level, how likely a section begins), how long sections are, how many kinds there are and how much
+of the song comes again, whether the pieces of a whole come without the rest of it too. Fitted by ``training/fit_wholes.py``.
+Conventions: phrases between limits in bars; a reading as the indexes of the phrases that begin a section; likenesses as in :mod:`.boundaries`.
 """
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Reading = tuple[int, ...]
 LONGEST = 40  # bars in a whole
-# constant; followed and preceded, always so, the same music; change of texture, size and rise of the level's step, odds of a beginning;
-# texture and odds against the song's usual; up to 8 bars, up to 16, above 24, one of 4, equal lengths; how often
-WEIGHTS = (-1.64, 0.4, 0.35, -0.08, 0.05, -1.08, -0.72, -1.85, -0.1, 0.16, 0.14, 0.13, -0.09, -0.16, 0.37, 0.9)  # fmt: skip
-SURE = 0.72
+MOST_PHRASES = 8  # in a whole
+LEAST_KINDS, MOST_KINDS, WORK = 12, 48, 600  # of wholes that are tried; times phrases of the song
+AT_ONCE, KINDS = 4, 5  # readings that are gone on with, kinds of wholes in a song at most
+LENGTHS = (4, 9, 17, 25, 33)  # bars up to which sections are of one class of lengths
+FEATURES = (
+    *("joints inside", "change of texture", "step of level", "rise of level", "odds of a beginning", "odds against the song's usual"),
+    *("texture against the song's usual", "the same music", "wholes", "kinds of sections", "kinds of wholes that come once"),
+    *("pieces of a whole elsewhere", "kinds that share a music", "one whole again and again", "one of two musics", "one that comes back"),
+    *(f"up to {n} bars" for n in LENGTHS), "longer", "unlike lengths in a whole", "the same section again", "share that comes again",
+    *("pieces of a whole at the ends", "phrases in all kinds", "each music in one kind", "kinds that are pieces"),
+)  # fmt: skip
+WEIGHTS = (
+    0.38, -0.07, -0.11, 0.05, -0.21, -0.12, 0.05, -0.08, 0.10, 0.93, -0.00, 0.14, -0.75, -1.11, -1.15, 5.35, -0.18, -0.08, -0.04, -0.62, -0.33, -0.81, -0.09, 0.07, 1.83, -0.14, -0.65, 0.80, -0.36,
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
-class Joint:
-    """A kind of joint: where it is (index of the left part), and its features."""
+class Phrases:
+    """``limits`` (n + 1) in bars, ``music`` a character for each, ``here`` (n - 1, 3) what the sound says of each joint: change of
+    texture, step of level in dB, log odds of a beginning."""
 
-    places: tuple[int, ...]
-    features: Floats
-
-
-@dataclass(frozen=True)
-class Part:
-    """Neighbouring phrases as one: its bars, and what music it is."""
-
-    first: int
-    last: int
-    letter: str
+    limits: tuple[int, ...]
+    music: str
+    here: Floats
 
 
-def parts_of(limits: Sequence[int], letters: Sequence[str]) -> list[Part]:
-    return [Part(a, b, x) for a, b, x in zip(limits, limits[1:], letters, strict=False)]
+def phrases_of(limits: Sequence[int], letters: Sequence[str], sound: Floats, level: Floats, odds: Floats) -> Phrases:
+    """``sound`` (bars, bars) likeness of bars, ``level`` (bars,) dB, ``odds`` (bars,) of a beginning."""
+    signs = {x: chr(ord("A") + k) for k, x in enumerate(dict.fromkeys(letters))}
+    spans = list(pairwise(limits))
+    here = [_joint(a, b, sound, level, odds) for a, b in pairwise(spans)]
+    return Phrases(tuple(limits), "".join(signs[x] for x in letters), np.array(here).reshape(-1, 3))
 
 
-def joints(parts: Sequence[Part], sound: Floats, level: Floats, odds: Floats) -> list[Joint]:
-    """All kinds of joints of a song. ``sound`` (n, n) likeness of bars, ``level`` (n,) dB, ``odds`` (n,) of a beginning."""
-    places: dict[tuple[str, str], list[int]] = {}
-    i = 0
-    while i < len(parts) - 1:
-        one, two = parts[i].letter, parts[i + 1].letter
-        places.setdefault((one, two), []).append(i)
-        # a music that comes three times in a row meets itself once: the first two are a pair
-        i += 2 if one == two and i + 2 < len(parts) and parts[i + 2].letter == one else 1
-    count = Counter(p.letter for p in parts)
-    out: list[Joint] = []
-    told = np.array([_here(a, b, sound, level, odds) for a, b in pairwise(parts)])
-    for (one, two), at in places.items():
-        if any(parts[i + 1].last - parts[i].first > LONGEST for i in at):
-            continue
-        here = told[at].mean(axis=0)
-        out.append(Joint(tuple(at), _features(parts, one, two, at, count, here - told.mean(axis=0), here)))
+def _joint(left: tuple[int, int], right: tuple[int, int], sound: Floats, level: Floats, odds: Floats) -> Floats:
+    near, far = range(max(left[0], left[1] - 4), left[1]), range(right[0], min(right[1], right[0] + 4))
+    inside = [float(sound[np.ix_(r, r)].mean()) for r in (near, far)]
+    across = sum(inside) / 2 - float(sound[np.ix_(near, far)].mean())
+    step = float(level[slice(*right)].mean() - level[slice(*left)].mean())
+    return np.array([10 * across, np.clip(step, -4, 4), odds[right[0]]])
+
+
+def read(music: str, wholes: Iterable[str]) -> Reading:
+    """Where sections begin when ``wholes`` are one section each."""
+    longest = sorted(wholes, key=len, reverse=True)
+    begins, i = [], 0
+    while i < len(music):
+        begins.append(i)
+        i += next((len(w) for w in longest if music.startswith(w, i)), 1)
+    return tuple(begins)
+
+
+def kinds(phrases: Phrases) -> list[str]:
+    """Runs of musics that may be wholes, those that come most first."""
+    music, limits = phrases.music, phrases.limits
+    runs = Counter(
+        music[a:b]
+        for a in range(len(music))
+        for b in range(a + 2, min(len(music), a + MOST_PHRASES) + 1)
+        if limits[b] - limits[a] <= LONGEST
+    )
+    return sorted(runs, key=lambda w: (-runs[w], len(w), w))[
+        : max(LEAST_KINDS, min(MOST_KINDS, WORK // max(1, len(music))))
+    ]
+
+
+def readings(phrases: Phrases, known: Sequence[str]) -> dict[Reading, tuple[str, ...]]:
+    """All readings with up to two of the ``known`` kinds of wholes, and those kinds."""
+    out: dict[Reading, tuple[str, ...]] = {}
+    for n in range(3):
+        for wholes in combinations(known, n):
+            begins = read(phrases.music, wholes)
+            if begins not in out and _short_enough(phrases, begins):
+                out[begins] = wholes
     return out
 
 
-def _here(a: Part, b: Part, sound: Floats, level: Floats, odds: Floats) -> Floats:
-    """(3,) what the sound says of one joint: change of texture, step of level in dB, log odds of a beginning."""
-    left, right = range(max(a.first, a.last - 4), a.last), range(b.first, min(b.last, b.first + 4))
-    inside = [float(sound[np.ix_(r, r)].mean()) for r in (left, right)]
-    across = sum(inside) / 2 - float(sound[np.ix_(left, right)].mean())
-    step = float(level[b.first : b.last].mean() - level[a.first : a.last].mean())
-    return np.array([10 * across, np.clip(step, -4, 4), odds[b.first]])
+def _short_enough(phrases: Phrases, begins: Reading) -> bool:
+    ends = (*begins[1:], len(phrases.music))
+    return all(
+        b - a == 1 or phrases.limits[b] - phrases.limits[a] <= LONGEST for a, b in zip(begins, ends, strict=True)
+    )
 
 
-def _features(
-    parts: Sequence[Part], one: str, two: str, at: list[int], count: Counter[str], against: Floats, here: Floats
-) -> Floats:
-    """What is known of a kind of joint: ``here`` by the sound, ``against`` the usual one of the song."""
-    times = len(at)
-    follow, precede = times / count[one], times / count[two]
-    if one == two:
-        follow = precede = min(1.0, 2 * times / count[one])
-    length = float(np.median([parts[i + 1].last - parts[i].first for i in at]))
-    sizes = [parts[k].last - parts[k].first for k in (at[0], at[0] + 1)]
-    return np.array([
-        1.0, follow * precede, float(follow == precede == 1.0), float(one == two), here[0], abs(here[1]), max(0.0, here[1]), here[2],
-        against[0], against[2], float(length <= 8), float(8 < length <= 16), float(length > 24), float(min(sizes) <= 4),
-        float(sizes[0] == sizes[1]), min(3.0, np.log2(times)),
-    ])  # fmt: skip
+def features(phrases: Phrases, begins: Reading) -> list[float]:
+    """What is known of a reading, by FEATURES."""
+    music, limits = phrases.music, phrases.limits
+    ends = (*begins[1:], len(music))
+    sections = [music[a:b] for a, b in zip(begins, ends, strict=True)]
+    long = [limits[b] - limits[a] for a, b in zip(begins, ends, strict=True)]
+    inside = sorted(set(range(1, len(music))) - set(begins))
+    here = phrases.here[[j - 1 for j in inside]] if inside else np.zeros((0, 3))
+    texture, step, odds = (float(x) for x in (here[:, 0].sum(), np.abs(here[:, 1]).sum(), here[:, 2].sum()))
+    usual = phrases.here.mean(axis=0) * len(inside) if len(music) > 1 else np.zeros(3)
+    times = Counter(sections)
+    wholes = [w for w in times if len(w) > 1]
+    piece = [any(s != w and s in w for w in wholes) for s in sections]
+    shared = sum(1 for a, b in combinations(times, 2) if a not in b and b not in a and set(a) & set(b))
+    core = sections[times[sections[0]] == 1 :]
+    core = core[: len(core) - (times[core[-1]] == 1)] if core else core
+    one = core[0] if len(core) > 1 and len(set(core)) == 1 and len(core[0]) > 1 else ""
+    classes = Counter(sum(n > most for most in LENGTHS) for n in long)
+    size = [b - a for a, b in pairwise(limits)]
+    again = sum(n for n, s in zip(long, sections, strict=True) if times[s] > 1)
+    return [
+        len(inside), texture, step, float(np.maximum(0, here[:, 1]).sum()), odds, odds - float(usual[2]),
+        texture - float(usual[0]), sum(music[j] == music[j - 1] for j in inside), sum(len(s) > 1 for s in sections), len(times),
+        sum(times[w] == 1 for w in wholes), sum(piece), shared, float(one != ""), float(len(one) == 2 and one[0] != one[1]),
+        float(comes_back(one)),
+        *(classes[k] for k in range(len(LENGTHS) + 1)), sum(size[j] != size[j - 1] for j in inside),
+        sum(a == b for a, b in pairwise(sections)), again / sum(long),
+        piece[0] + piece[-1], sum(len(s) for s in times), float(all(sum(x in s for s in times) == 1 for x in set(music))),
+        sum(any(s in w for w in wholes) for s in times if len(s) == 1),
+    ]  # fmt: skip
 
 
-def closed(parts: Sequence[Part], joint: Joint) -> list[Part]:
-    """The parts with one kind of joint closed at all its places."""
-    out: list[Part] = []
-    i = 0
-    while i < len(parts):
-        if i in joint.places and i + 1 < len(parts):
-            a, b = parts[i], parts[i + 1]
-            out.append(Part(a.first, b.last, f"({a.letter}{b.letter})"))
-            i += 2
-        else:
-            out.append(parts[i])
-            i += 1
-    return out
-
-
-def chance(joint: Joint) -> float:
-    """How likely a kind of joint is inside a section."""
-    return float(1 / (1 + np.exp(-np.dot(WEIGHTS, joint.features))))
+def comes_back(whole: str) -> bool:
+    """Whether a music comes back after another one in a run, as in AABA, and it is not two alike halves."""
+    half = len(whole) // 2
+    if whole[:half] * 2 == whole:
+        return False
+    return any(x in whole[i + 1 :].lstrip(x) for i, x in enumerate(whole))
 
 
 def join(limits: Sequence[int], letters: Sequence[str], sound: Floats, level: Floats, odds: Floats) -> list[int]:
     """Limits of the wholes that phrases between ``limits`` make."""
-    parts = parts_of(limits, letters)
-    while True:
-        likely = [(chance(j), j) for j in joints(parts, sound, level, odds)]
-        best = max(likely, key=lambda x: x[0], default=None)
-        if best is None or best[0] <= SURE:
-            return [*(p.first for p in parts), parts[-1].last]
-        parts = closed(parts, best[1])
+    phrases = phrases_of(limits, letters, sound, level, odds)
+    known = kinds(phrases)
+    tried = readings(phrases, known)
+    worth = {begins: float(np.dot(WEIGHTS, features(phrases, begins))) for begins in tried}
+    for _ in range(2, KINDS):
+        more = {}
+        for begins in sorted(worth, key=lambda x: -worth[x])[:AT_ONCE]:
+            for w in known:
+                wholes = (*tried[begins], w)
+                again = read(phrases.music, wholes)
+                if again not in worth and again not in more and _short_enough(phrases, again):
+                    more[again] = wholes
+        tried |= more
+        worth |= {begins: float(np.dot(WEIGHTS, features(phrases, begins))) for begins in more}
+        if not more or max(worth, key=lambda x: worth[x]) not in more:
+            break
+    best = max(worth, key=lambda x: worth[x])
+    return [*(limits[k] for k in best), limits[-1]]
