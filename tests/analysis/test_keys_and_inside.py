@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -14,6 +15,7 @@ from ychronos.analysis.explain import inside
 from ychronos.analysis.keys import keyfinding
 from ychronos.song import edits
 from ychronos.song.model import Song
+from ychronos.song.track import Track
 from ychronos.theory.chord import NO_CHORD, parse_chord
 from ychronos.theory.key import Key, parse_key
 
@@ -123,6 +125,17 @@ def test_inside_a_plain_chord_its_notes_sound(ferry: tuple[Song, Evidence]) -> N
     assert "bass F♯ throughout" in inside.reasons(song, evidence, index)
 
 
+def test_a_bass_that_single_moments_do_not_say_is_unclear_unless_it_is_stated(ferry: tuple[Song, Evidence]) -> None:
+    song, evidence = ferry
+    index = next(i for i, s in enumerate(song.chords) if s.chord == parse_chord("D/F#") and i > 1)
+    start, end = song.chord_range(index)
+    decided = [replace(s, chord=parse_chord("D/A")) if i == index else s for i, s in enumerate(song.chords)]
+    other = replace(song, chords=Track(decided))
+    assert "bass unclear: A or F♯" in inside.reasons(other, evidence, index)
+    stated, _ = edits.state_chord(song, start, end, parse_chord("D/A"))
+    assert "bass F♯ throughout" in inside.reasons(stated, evidence, stated.chord_index(start))
+
+
 def test_a_wrong_name_is_shown_to_be_wrong(ferry: tuple[Song, Evidence]) -> None:
     song, evidence = ferry
     index = next(i for i, s in enumerate(song.chords) if s.chord == parse_chord("Em7") and s.confidence > 0.9)
@@ -140,8 +153,6 @@ def test_a_wrong_name_is_shown_to_be_wrong(ferry: tuple[Song, Evidence]) -> None
 
 def test_reasons_name_what_other_passes_have() -> None:
     song = make_song("C F G C C F Am C", bars=8)
-    from dataclasses import replace
-
     sections = tuple(replace(s, name="Verse", material="A") for s in song.sections)
     song = replace(song, sections=sections)
     assert "Verse 2 has Am" in inside.reasons(song, None, 2)

@@ -91,8 +91,9 @@ def _note(song: Song, at: Position, note: int) -> str:
     return song.note_name(song.chord_index(at), note)
 
 
-def bass_words(song: Song, evidence: Evidence, start: Position, end: Position) -> str:
-    """``bass C throughout``, ``bass C, then E``, ``bass unclear: C or G``."""
+def bass_words(song: Song, evidence: Evidence, start: Position, end: Position, decided: int | None = None) -> str:
+    """``bass C throughout``, ``bass C, then E``, ``bass unclear: C or G``. ``decided`` is the note that was taken for the bass by more
+    than what single moments say: where those all say another one, it is unclear."""
     beats = [start + i for i in range(int(end - start))] or [start]
     edges = np.array([song.grid.clock(p) for p in [*beats, end]])
     chance = np.exp(segment_means(np.maximum(evidence.harmony.bass, -12), edges))
@@ -107,6 +108,9 @@ def bass_words(song: Song, evidence: Evidence, start: Position, end: Position) -
         return tr("bass unclear: {two} or {two2}", two=two[0], two2=two[1])
     run = [b for i, b in enumerate(best) if b < 12 and (i == 0 or best[i - 1] != b) and chance[i, b] >= LIKELY]
     if len(set(run)) <= 1:
+        if decided not in (None, order[0]):
+            two = [_note(song, start, int(k)) for k in (decided, order[0])]
+            return tr("bass unclear: {two} or {two2}", two=two[0], two2=two[1])
         sure = tr("throughout") if whole[order[0]] > 0.85 else tr("most of the time")
         return tr("bass {note} {sure}", note=_note(song, start, int(order[0])), sure=sure)
     return tr("bass ") + tr(", then ").join(_note(song, start, b) for b in run[:3])
@@ -134,7 +138,7 @@ def reasons(song: Song, evidence: Evidence | None, index: int, seen: Inside | No
     out: list[str] = []
     if evidence is not None:
         seen = seen or look_at(song, evidence, start, end, chord)
-        out.append(bass_words(song, evidence, start, end))
+        out.append(bass_words(song, evidence, start, end, None if span.stated else chord.sounding_bass))
         if seen.missing:
             names = [_called(chord, n) for n in seen.missing]
             out.append(tr("{names} hardly heard", names=tr(" and ").join(dict.fromkeys(names))))
