@@ -67,6 +67,31 @@ def test_a_beat_is_dragged_in_the_sound(ferry_window: Window, qtbot: QtBot) -> N
     assert not song_of(w).grid.stated_beats
 
 
+def test_a_row_with_more_beats_than_fit_is_narrower_and_a_beat_in_it_is_dragged_by_its_own_width(
+    ferry_window: Window, qtbot: QtBot
+) -> None:
+    w = ferry_window
+    w.session.edit(lambda s: edits.set_length(s, 3, 7))
+    settle(w, qtbot)
+    made, song = w.sheet.geometry_, song_of(w)
+    assert made is not None
+    row, box = made.box_of_bar(3)
+    assert song.grid.bars[3].beats == 7 and box.beats == 7
+    usual = next(
+        r for r in made.rows if len(r.bars) == w.sheet.per_row and sum(b.beats for b in r.bars) == 4 * len(r.bars)
+    )
+    assert row.right <= w.sheet.viewport().width() and row.right == pytest.approx(usual.right)
+    assert row.beat_width < usual.beat_width
+    beat = song.grid.starts[3] + 2
+    at = beat_point(w, beat)
+    drag(w, at, 12)
+    aimed = w.sheet.drag.time()
+    assert aimed is not None
+    step = song.grid.times[beat + 1] - song.grid.times[beat]
+    assert aimed - song.grid.times[beat] == pytest.approx(step * 12 / row.beat_width, abs=0.6 * step / row.beat_width)
+    w.sheet.drag.cancel()
+
+
 def test_a_press_on_a_beat_without_moving_only_puts_the_caret_there(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     at = beat_point(w, 9)

@@ -61,8 +61,8 @@ class BeatDrag:
         geometry = self.sheet.geometry_
         if self.held is None or geometry is None or (self._moved_to is None and abs(x - self._pressed) < DRAG_FROM):
             return
-        _, here = geometry.point(Fraction(self.held))
-        reach = FARTHEST * geometry.beat_width
+        row, here = geometry.point(Fraction(self.held))
+        reach = FARTHEST * row.beat_width
         self._moved_to = min(max(x, here - reach), here + reach)
         self.sheet.viewport().update()
 
@@ -71,8 +71,8 @@ class BeatDrag:
         song, geometry = self.sheet.session.song, self.sheet.geometry_
         if self.held is None or self._moved_to is None or song is None or geometry is None:
             return None
-        _, here = geometry.point(Fraction(self.held))
-        return song.grid.clock(self.held + (self._moved_to - here) / geometry.beat_width)
+        row, here = geometry.point(Fraction(self.held))
+        return song.grid.clock(self.held + (self._moved_to - here) / row.beat_width)
 
     def release(self) -> tuple[int, float] | None:
         """Let go; the beat and its new time, or None when it was not moved."""

@@ -55,6 +55,10 @@ class RowBox:
     above: float = 0.0  # room for diagrams over it: y is where its bars begin
 
     @property
+    def beat_width(self) -> float:
+        return self.bars[0].width / self.bars[0].beats
+
+    @property
     def right(self) -> float:
         last = self.bars[-1]
         return last.x + last.width
@@ -62,7 +66,7 @@ class RowBox:
 
 class SheetGeometry:
     """Boxes of all rows of a song at a width and zoom. A beat of the usual meter has the same width
-    everywhere, so that a bar with fewer beats is as much shorter."""
+    everywhere, so that a bar with fewer beats is as much shorter; only a row with more beats than fit is narrower."""
 
     def __init__(
         self,
@@ -80,7 +84,7 @@ class SheetGeometry:
         room = max(MIN_COLUMN * per_row, width - LABEL - RIGHT)
         column = room * zoom / per_row
         usual = song.grid.usual_meter().beats
-        self.beat_width = column / usual
+        usual_width = column / usual
         scale = min(1.7, max(0.62, zoom**0.5))
         self.scale = scale
         rows: list[RowBox] = []
@@ -97,10 +101,12 @@ class SheetGeometry:
                 tab = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) - 4 + lower + TAB_OVER
                 lower += TAB_OVER + (len(song.guitar.strings) - 1) * STRING + TAB_UNDER
             worded = any(song.lyrics_of_bar(bar) for bar in range(row.first, row.last))
+            most = sum(song.grid.bars[bar].beats for bar in range(row.first, row.last))
+            wide = min(usual_width, room * zoom / max(1, most))
             for bar in range(row.first, row.last):
                 beats = song.grid.bars[bar].beats
-                boxes.append(BarBox(bar, x, beats * self.beat_width, beats, worded, lower, bool(struck), degrees, tab))
-                x += beats * self.beat_width
+                boxes.append(BarBox(bar, x, beats * wide, beats, worded, lower, bool(struck), degrees, tab))
+                x += beats * wide
             height = (LEAD_HEIGHT if row.silent else ROW_HEIGHT) * scale
             noted = any(song.notes_of_bar(bar) for bar in range(row.first, row.last))
             height += ((worded + noted) * WORDS_HEIGHT + lower) * scale

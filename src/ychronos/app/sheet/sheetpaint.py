@@ -95,8 +95,8 @@ def paint_ground(painter: QPainter, song: Song, box: RowBox, view: View, names: 
     shift = LEAD_SHIFT * scale if box.row.silent else 0.0
     painter.save()
     painter.translate(0, box.y)
-    for bar in box.bars:
-        _ground(painter, song, bar, view, scale, shift)
+    for i, bar in enumerate(box.bars):
+        _ground(painter, song, bar, view, scale, shift, "" if bar.strokes or bar.tab else _note(song, bar.bar, i == 0))
     painter.restore()
     for name in names:
         if name.span == view.chord:
@@ -142,7 +142,8 @@ def _label(painter: QPainter, song: Song, box: RowBox, view: View) -> None:
         painter.drawText(QPointF(left + 38 * scale, y), text)
 
 
-def _ground(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, shift: float) -> None:
+def _ground(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float, shift: float, note: str) -> None:
+    """What lies under a bar, below which ``note`` is written."""
     top, height = LINE_TOP * scale, (LINE_BOTTOM - LINE_TOP) * scale + shift
     area = QRectF(bar.x, top, bar.width, height)
     if bar.bar in view.differs:
@@ -155,7 +156,8 @@ def _ground(painter: QPainter, song: Song, bar: BarBox, view: View, scale: float
     if view.loop and view.loop[0] <= bar.bar <= view.loop[1]:
         painter.setPen(QPen(view.theme.colour("stated"), 2))
         y = top + height + 3
-        painter.drawLine(QPointF(bar.x, y), QPointF(bar.x + bar.width, y))
+        written = QFontMetricsF(view.theme.sans(8 * min(1.2, scale))).horizontalAdvance(note) + 8 if note else 0.0
+        painter.drawLine(QPointF(bar.x, y), QPointF(bar.x + bar.width - written, y))
         if bar.bar == view.loop[0]:
             painter.drawLine(QPointF(bar.x, y), QPointF(bar.x, y - 8))
         if bar.bar == view.loop[1]:
@@ -343,7 +345,6 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
     theme = view.theme
     shift = LEAD_SHIFT * scale if box.row.silent else 0.0
     top, bottom = LINE_TOP * scale, LINE_BOTTOM * scale + shift
-    usual = song.grid.usual_meter()
     strong, thin = QPen(theme.colour("ink"), 1.6), QPen(theme.colour("edge"), 1.2)
     for i, bar in enumerate(box.bars):
         data = song.grid.bars[bar.bar]
@@ -354,13 +355,7 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
             painter.setBrush(theme.colour("stated"))
             painter.drawPolygon([QPointF(bar.x - 5, top - 2), QPointF(bar.x + 5, top - 2), QPointF(bar.x, top + 6)])
             painter.setBrush(Qt.BrushStyle.NoBrush)
-        note = ""
-        if song.grid.irregular(bar.bar):
-            note = beats_text(data.beats)
-        elif data.meter != usual and (i == 0 or song.grid.bars[bar.bar - 1].meter != data.meter):
-            note = str(data.meter)
-        if data.grouping and (i == 0 or song.grid.bars[bar.bar - 1].grouping != data.grouping):
-            note = f"{note}  {grouping_text(data.grouping)}".strip()
+        note = _note(song, bar.bar, i == 0)
         painter.setFont(theme.sans(8 * min(1.2, scale)))
         if note:
             painter.setPen(theme.colour("doubt"))
@@ -377,6 +372,19 @@ def _lines(painter: QPainter, song: Song, box: RowBox, view: View, scale: float)
             painter.drawPolyline([QPointF(x, y), QPointF(x + 3, y + 4), QPointF(x + 9, y - 4)])
     painter.setPen(strong)
     painter.drawLine(QPointF(box.right, top), QPointF(box.right, bottom))
+
+
+def _note(song: Song, index: int, opens: bool) -> str:
+    """What is written under a bar of an unusual count, ``opens`` at the start of a row: ``5 beats``, ``7/8  3+2+2``."""
+    data, before = song.grid.bars[index], song.grid.bars[index - 1]
+    note = ""
+    if song.grid.irregular(index):
+        note = beats_text(data.beats)
+    elif data.meter != song.grid.usual_meter() and (opens or before.meter != data.meter):
+        note = str(data.meter)
+    if data.grouping and (opens or before.grouping != data.grouping):
+        note = f"{note}  {grouping_text(data.grouping)}".strip()
+    return note
 
 
 def _flag(painter: QPainter, x: float, bottom: float, theme: Theme) -> None:
