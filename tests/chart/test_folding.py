@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from fractions import Fraction
 
 from hypothesis import given
@@ -33,6 +34,14 @@ def test_folding_with_first_and_second_endings() -> None:
     assert [(f.times, len(f.bars), len(f.endings)) for f in made] == [(2, 7, 2), (1, 2, 0), (1, 4, 0)]
     assert fold_words(song, made[0]) == "Verse ×2; 1st time: C; 2nd time: Am"
     assert unfold(made) == [(b, 0) for b in (*range(8), *range(7), 15, 16, 17, 18, 19, 20, 21)]
+
+
+def test_a_song_begins_when_its_count_in_is_over() -> None:
+    song = song_of("Verse: C F G C", "Bridge: Em D", "Verse: C F G C")
+    counted = replace(song, grid=replace(song.grid, lead_in=1))
+    first, bar = counted.grid.clock(counted.grid.starts[1]), counted.grid.clock(counted.grid.starts[4])
+    told = [line.clock for line in lines(counted, folded=True) if line.opens]
+    assert told[:2] == [f"0:{int(first):02d}", f"0:{int(bar):02d}"] and int(first) > 0
 
 
 def test_endings_that_would_take_more_lines_are_not_made() -> None:

@@ -165,7 +165,7 @@ def _told_of(part: folding.Part) -> tuple[int, ...]:
 
 
 def _clocks(song: Song, sections: tuple[int, ...]) -> str:
-    return ", ".join(rows.bar_clock(song, song.grid.bar_at(song.sections[s].start)) for s in sections)
+    return ", ".join(rows.section_clock(song, s) for s in sections)
 
 
 def _written(song: Song, part: Fold, per_row: int, written: tuple[int, ...]) -> list[Line]:

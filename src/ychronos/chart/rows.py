@@ -140,6 +140,13 @@ def bar_clock(song: Song, bar: int) -> str:
     return clock_text(song.shown_clock(song.grid.clock(song.grid.starts[bar])))
 
 
+def section_clock(song: Song, index: int) -> str:
+    """The time at which a section's first bar begins, after the count-in, as it is shown."""
+    grid = song.grid
+    first = grid.bar_at(song.sections[index].start)
+    return bar_clock(song, first if index else max(first, min(grid.lead_in, len(grid.bars) - 1)))
+
+
 def section_title(song: Song, index: int) -> tuple[str, str]:
     """(name, "2nd time" or "" where the name comes only once)."""
     name, title = song.sections[index].name, song.sections[index].title

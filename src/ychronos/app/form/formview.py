@@ -31,7 +31,7 @@ from ...analysis.explain.differences import Differences
 from ...chart import folding
 from ...chart.gestures import gestures, voiced
 from ...chart.order import order
-from ...chart.rows import section_title
+from ...chart.rows import section_clock, section_title
 from ...session.comparing import Comparing
 from ...session.jobs import Handle
 from ...session.session import MUSIC, Session
@@ -332,10 +332,9 @@ class PassTable(QWidget):
             top = HEAD + r * row
             p.setFont(t.sans(9))
             p.setPen(t.colour("faded"))
-            start = song.grid.clock(song.sections[found.section].start)
             p.drawText(
                 QRectF(0, top, left - 8, row), Qt.AlignmentFlag.AlignVCenter,
-                f"{song.pass_number(found.section)}.  {clock_text(song.shown_clock(start))}"
+                f"{song.pass_number(found.section)}.  {section_clock(song, found.section)}"
                 + (f"  {found.up if found.up <= 6 else found.up - 12:+d}" if found.up else ""),
             )  # fmt: skip
             marked = {d.bar: d for d in found.differences if d.bar is not None and d.kind not in WHOLE}
