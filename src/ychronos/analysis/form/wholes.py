@@ -33,7 +33,8 @@ FEATURES = (
     *("pieces of a whole at the ends", "phrases in all kinds", "each music in one kind", "kinds that are pieces"),
 )  # fmt: skip
 WEIGHTS = (
-    0.38, -0.07, -0.11, 0.05, -0.21, -0.12, 0.05, -0.08, 0.10, 0.93, -0.00, 0.14, -0.75, -1.11, -1.15, 5.35, -0.18, -0.08, -0.04, -0.62, -0.33, -0.81, -0.09, 0.07, 1.83, -0.14, -0.65, 0.80, -0.36,
+    0.38, -0.07, -0.11, 0.05, -0.21, -0.12, 0.05, -0.08, 0.10, 0.93, -0.00, 0.14, -0.75, -1.11, -1.15, 5.35,
+    -0.18, -0.08, -0.04, -0.62, -0.33, -0.81, -0.09, 0.07, 1.83, -0.14, -0.65, 0.80, -0.36,
 )  # fmt: skip
 
 
@@ -93,16 +94,20 @@ def readings(phrases: Phrases, known: Sequence[str]) -> dict[Reading, tuple[str,
     for n in range(3):
         for wholes in combinations(known, n):
             begins = read(phrases.music, wholes)
-            if begins not in out and _short_enough(phrases, begins):
+            if begins not in out and _possible(phrases, begins):
                 out[begins] = wholes
     return out
 
 
-def _short_enough(phrases: Phrases, begins: Reading) -> bool:
+def _possible(phrases: Phrases, begins: Reading) -> bool:
+    """Whether no whole is too long, and nothing of two musics is a whole where one of them stands alone too: their halves do not always
+    follow each other then."""
     ends = (*begins[1:], len(phrases.music))
-    return all(
-        b - a == 1 or phrases.limits[b] - phrases.limits[a] <= LONGEST for a, b in zip(begins, ends, strict=True)
-    )
+    spans = list(zip(begins, ends, strict=True))
+    if any(b - a > 1 and phrases.limits[b] - phrases.limits[a] > LONGEST for a, b in spans):
+        return False
+    alone = {phrases.music[a] for a, b in spans if b - a == 1}
+    return not any(alone & set(w) for w in (phrases.music[a:b] for a, b in spans) if len(set(w)) > 1)
 
 
 def features(phrases: Phrases, begins: Reading) -> list[float]:
@@ -157,7 +162,7 @@ def join(limits: Sequence[int], letters: Sequence[str], sound: Floats, level: Fl
             for w in known:
                 wholes = (*tried[begins], w)
                 again = read(phrases.music, wholes)
-                if again not in worth and again not in more and _short_enough(phrases, again):
+                if again not in worth and again not in more and _possible(phrases, again):
                     more[again] = wholes
         tried |= more
         worth |= {begins: float(np.dot(WEIGHTS, features(phrases, begins))) for begins in more}
