@@ -61,19 +61,8 @@ def case_of(name: str, song: Song, evidence: Evidence, truth: Path) -> Case | No
     jams = json.loads(truth.read_text())
     said = next(a["data"] for a in jams["annotations"] if a["namespace"] == "segment_open")
     true = np.array([r["time"] for r in said if r["value"] not in ("silence", "count-in")])
-    heard: list[wholes.Phrases] = []
-    join = wholes.join
-
-    def only_phrases(*told) -> list[int]:
-        heard.append(wholes.phrases_of(*told))
-        return list(told[0])
-
-    wholes.join = only_phrases
-    try:
-        sections.decide(bars)
-    finally:
-        wholes.join = join
-    phrases = heard[0]
+    limits, letters, sound, odds, _ = sections.stretches(bars)
+    phrases = wholes.phrases_of(limits, letters, sound, bars.level, odds)
     readings = [*wholes.readings(phrases, wholes.kinds(phrases))]
     features = np.array([wholes.features(phrases, r) for r in readings], float)
     return Case(

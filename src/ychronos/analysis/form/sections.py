@@ -201,17 +201,23 @@ def decide(features: BarFeatures) -> Heard:
     return Heard(tuple(out), repeats, np.concatenate([p.chance for p in pieces]))
 
 
-def _of_one(features: BarFeatures) -> Heard:
+def stretches(features: BarFeatures) -> tuple[list[int], list[str], Floats, Floats, Repeats]:
+    """The phrases of a song: their limits, the end with them, and letters; how alike bars sound (n, n), the log odds of a beginning
+    at each (n,), and what repeats."""
     harmony, sound = similarity(features)
-    count = len(harmony)
-    if count < 4:
-        return Heard((DecidedSection(0, count, "A", SONG, 0.5),), None, np.zeros(count))
     shared = features.chances @ features.chances.T
     odds = boundaries.log_odds(looked_at(features, harmony, sound, shared))
-    begin = odds + BEGIN
     repeats = find(_both(harmony, shared), features.chords)
-    limits = _by_repeats(begin, repeats)
-    limits = wholes.join(limits, _letters_of(limits, repeats), sound, features.level, odds)
+    limits = _by_repeats(odds + BEGIN, repeats)
+    return limits, _letters_of(limits, repeats), sound, odds, repeats
+
+
+def _of_one(features: BarFeatures) -> Heard:
+    count = len(features.level)
+    if count < 4:
+        return Heard((DecidedSection(0, count, "A", SONG, 0.5),), None, np.zeros(count))
+    limits, letters, sound, odds, repeats = stretches(features)
+    limits = wholes.join(limits, letters, sound, features.level, odds)
     chance = 1 / (1 + np.exp(-CHOSEN[0] * odds - CHOSEN[1]))
     return Heard(tuple(_named(limits, repeats, features, chance)), repeats, chance)
 

@@ -99,11 +99,15 @@ def readings(phrases: Phrases, known: Sequence[str]) -> dict[Reading, tuple[str,
     return out
 
 
+def _spans(phrases: Phrases, begins: Reading) -> list[tuple[int, int]]:
+    """The phrases of each section, the last exclusive."""
+    return list(pairwise((*begins, len(phrases.music))))
+
+
 def _possible(phrases: Phrases, begins: Reading) -> bool:
     """Whether no whole is too long, and nothing of two musics is a whole where one of them stands alone too: their halves do not always
     follow each other then."""
-    ends = (*begins[1:], len(phrases.music))
-    spans = list(zip(begins, ends, strict=True))
+    spans = _spans(phrases, begins)
     if any(b - a > 1 and phrases.limits[b] - phrases.limits[a] > LONGEST for a, b in spans):
         return False
     alone = {phrases.music[a] for a, b in spans if b - a == 1}
@@ -113,9 +117,8 @@ def _possible(phrases: Phrases, begins: Reading) -> bool:
 def features(phrases: Phrases, begins: Reading) -> list[float]:
     """What is known of a reading, by FEATURES."""
     music, limits = phrases.music, phrases.limits
-    ends = (*begins[1:], len(music))
-    sections = [music[a:b] for a, b in zip(begins, ends, strict=True)]
-    long = [limits[b] - limits[a] for a, b in zip(begins, ends, strict=True)]
+    spans = _spans(phrases, begins)
+    sections, long = [music[a:b] for a, b in spans], [limits[b] - limits[a] for a, b in spans]
     inside = sorted(set(range(1, len(music))) - set(begins))
     here = phrases.here[[j - 1 for j in inside]] if inside else np.zeros((0, 3))
     texture, step, odds = (float(x) for x in (here[:, 0].sum(), np.abs(here[:, 1]).sum(), here[:, 2].sum()))
