@@ -30,6 +30,30 @@ def shown(w: Window, qtbot: QtBot) -> None:
     w.form.table.repaint()
 
 
+def test_what_perhaps_differs_is_dotted_and_told(ferry_window: Window, qtbot: QtBot) -> None:
+    """A difference that is not sure enough for the list still shows where it is, and how sure."""
+    w = ferry_window
+    shown(w, qtbot)
+    assert w.form.found
+    w.form.choose(w.form.found[0].section)
+    table = w.form.table
+    framed = next(p for p in table.passes if any(d.bar is not None for d in p.differences))
+    found = next(d for d in framed.differences if d.bar is not None)
+    others = [p for p in table.passes if p is not framed]
+    unsure = replace(found, sure=0.61)
+    table.passes = [*others, replace(framed, differences=(), perhaps=(unsure,))]
+    table.repaint()
+    box = next(box for box, bar in table._cells if bar == found.bar)
+    assert table.told_under(box.center()) == f"{found.words}, 61% sure"
+    dotted = table.grab().toImage()
+    table.passes = [*others, replace(framed, differences=(), perhaps=())]
+    plain = table.grab().toImage()
+    assert not table.told_under(box.center())
+    across = range(int(box.left()) + 5, int(box.right()) - 4)
+    drawn = sum(dotted.pixel(x, int(box.bottom()) - 1) != plain.pixel(x, int(box.bottom()) - 1) for x in across)
+    assert 0.2 * len(across) < drawn < len(across)
+
+
 def test_a_click_chooses_a_section_and_shows_its_passes(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     song = w.session.song

@@ -42,13 +42,15 @@ class Difference:
 
 @dataclass(frozen=True)
 class Pass:
-    """A pass aligned with the model: pairs of (bar of the model or None, own bar or None) in order."""
+    """A pass aligned with the model: pairs of (bar of the model or None, own bar or None) in order. ``perhaps`` are differences
+    that are not sure enough to be told."""
 
     section: int
     pairs: tuple[tuple[int | None, int | None], ...]
     differences: tuple[Difference, ...]
     up: int = 0  # semitones that it is higher than the model
     model: bool = False
+    perhaps: tuple[Difference, ...] = ()
 
 
 def bars_of(song: Song, section: int) -> range:

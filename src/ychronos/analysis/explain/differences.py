@@ -81,7 +81,8 @@ class Differences:
             kept = tuple(
                 d for d in found.differences if d.sure >= SURE or d.kind in ("strum", "sound") or self._said(d)
             )
-            out.append(replace(found, differences=kept))
+            perhaps = tuple(d for d in found.differences if d not in kept)
+            out.append(replace(found, differences=kept, perhaps=perhaps))
         return out
 
     def all(self) -> list[Difference]:

@@ -1,7 +1,7 @@
 """The form view: the whole song at a glance, the passes of a section under each other, what resembles what.
 
 Above, sections to scale with energy, tempo and keys; a click chooses one, its edges can be dragged. Below, the
-passes of the chosen section bar by bar, aligned, with what differs framed; beside them all differences of the song
+passes of the chosen section bar by bar, aligned, with what differs framed and what perhaps does dotted; beside them all differences of the song
 in words. In the corner, how alike every two bars are; a click there plays both in turn.
 """
 
@@ -11,10 +11,11 @@ import html
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QFont,
     QFontMetricsF,
+    QHelpEvent,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -24,7 +25,7 @@ from PySide6.QtGui import (
     QPolygonF,
     QShowEvent,
 )
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QToolTip, QVBoxLayout, QWidget
 
 from ...analysis.evidence import Evidence
 from ...analysis.explain.differences import Differences
@@ -260,6 +261,11 @@ def _fitting(font: QFont, text: str, room: float, smallest: float = 7.0) -> QFon
     return font
 
 
+def _sureness(found: Difference) -> str:
+    """How sure a difference is, to be said after it."""
+    return tr(", {sure:.0%} sure", sure=found.sure) if found.sure < 0.995 else ""
+
+
 class PassTable(QWidget):
     """Passes of a section under each other, bar by bar."""
 
@@ -324,10 +330,13 @@ class PassTable(QWidget):
         name = song.sections[self.passes[0].section].title
         p.setFont(t.serif(14, bold=True))
         p.setPen(t.colour("ink"))
-        p.drawText(
-            QPointF(0, 20),
-            tr("{name}, time by time", name=name) if len(self.passes) > 1 else tr("{name} comes once", name=name),
-        )
+        heading = tr("{name}, time by time", name=name) if len(self.passes) > 1 else tr("{name} comes once", name=name)
+        p.drawText(QPointF(0, 20), heading)
+        if any(found.perhaps for found in self.passes):
+            x = p.fontMetrics().horizontalAdvance(heading) + 14
+            p.setFont(t.sans(9))
+            p.setPen(t.colour("faded"))
+            p.drawText(QPointF(x, 20), tr("framed: other chords · dotted: perhaps"))
         for r, found in enumerate(self.passes):
             top = HEAD + r * row
             p.setFont(t.sans(9))
@@ -339,6 +348,7 @@ class PassTable(QWidget):
             )  # fmt: skip
             marked = {d.bar: d for d in found.differences if d.bar is not None and d.kind not in WHOLE}
             gone = {d.twin for d in found.differences if d.kind == "missing"}
+            perhaps = {d.bar for d in found.perhaps}
             cells = self.cells_of(found)
             for c, twin in enumerate(columns):
                 box = QRectF(left + c * wide, top + 2, wide - 3, row - 5)
@@ -350,6 +360,9 @@ class PassTable(QWidget):
                         p.drawText(box, Qt.AlignmentFlag.AlignCenter, tr("missing") if wide > 60 else "–")
                     continue
                 self._cell(p, song, bar, box, marked.get(bar), found.model)
+                if bar in perhaps and bar not in marked:
+                    p.setPen(QPen(t.colour("doubt"), 1.4, Qt.PenStyle.DotLine))
+                    p.drawLine(box.bottomLeft() + QPointF(5, -1), box.bottomRight() + QPointF(-4, -1))
                 self._cells.append((box, bar))
 
     def _cell(self, p: QPainter, song: Song, bar: int, box: QRectF, found: Difference | None, model: bool) -> None:
@@ -372,6 +385,18 @@ class PassTable(QWidget):
 
     def bar_under(self, point: QPointF) -> int | None:
         return next((bar for box, bar in self._cells if box.contains(point)), None)
+
+    def told_under(self, point: QPointF) -> str:
+        """What is other in the bar under a point, and how sure that is; "" where nothing is."""
+        bar = self.bar_under(point)
+        told = [d for p in self.passes for d in (*p.differences, *p.perhaps) if d.bar == bar]
+        return told[0].words + _sureness(told[0]) if bar is not None and told else ""
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            QToolTip.showText(event.globalPos(), self.told_under(QPointF(event.pos())), self)
+            return True
+        return super().event(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         bar = self.bar_under(event.position())
@@ -596,8 +621,7 @@ class FormView(QWidget):
         self.list.clear()
         for found in self.found:
             name = song.sections[found.section].title
-            sure = tr(", {sure:.0%} sure", sure=found.sure) if found.sure < 0.995 else ""
-            item = QListWidgetItem(f"{found.words}\n{name} {song.pass_number(found.section)}{sure}")
+            item = QListWidgetItem(f"{found.words}\n{name} {song.pass_number(found.section)}{_sureness(found)}")
             item.setToolTip(found.words)
             self.list.addItem(item)
         count = tr("{count} places", count=len(self.found)) if len(self.found) != 1 else tr("1 place")
