@@ -106,18 +106,22 @@ class Arranged(Band):
         )  # fmt: skip
         self.meter = list(meters)[self.drawn(list(meters.values()))]
         self.style, self.singing = "pop", 0.5
-        self.slots = METERS[self.meter][2]
-        self.compound = self.meter in ("6/8", "9/8", "12/8")
-        self.beat = 3 if self.compound else 2
-        self.count = self.slots // self.beat
-        randomsong.BEATS[self.meter] = self.count
-        self.straight = not self.compound
+        self._measure()
         self.push_rate = (
             self.pick([0.0, 0.0, 0.0, 0.1, 0.25]) if self.style_name in ("bossa", "latin", "funk", "rock") else 0.0
         )
         self.writer = Writer(self.rng, self.pick(schools))
         self.mode = self.writer.mode
         self.names = theory.FLATS if theory.uses_flats(self.tonic, self.mode) else theory.SHARPS
+
+    def _measure(self) -> None:
+        """What follows from the meter."""
+        self.slots = METERS[self.meter][2]
+        self.compound = self.meter in ("6/8", "9/8", "12/8")
+        self.beat = 3 if self.compound else 2
+        self.count = self.slots // self.beat
+        randomsong.BEATS[self.meter] = self.count
+        self.straight = not self.compound
 
     # ---------------------------------------------------------------- harmony
 

@@ -60,6 +60,19 @@ def live(spec: dict, font: str, kits: list[str]) -> tuple[np.ndarray, dict]:
     return audio, truth.build_jams(timeline, ratio, len(audio) / render.RATE)
 
 
+def as_played(spec: dict, jams: dict) -> None:
+    """Where all who play chords play bare fifths, the truth of a chord that has a fifth is one, whatever the chart wrote."""
+    from songmaker.theory import parse_chord
+
+    players = [p for p in spec["band"] if p["role"] in ("guitar", "keys")]
+    if not players or not all(p.get("power") for p in players):
+        return
+    for row in next(a["data"] for a in jams["annotations"] if a["namespace"] == "chord_harte"):
+        chord = parse_chord(row["value"])
+        if chord is not None and chord.bass == chord.root and (chord.root + 7) % 12 in chord.tones:
+            row["value"] = row["value"].split(":")[0] + ":5"
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--songmaker", type=Path, default=Path("bench/tools"), help="folder that holds songmaker/")
@@ -75,6 +88,7 @@ def main() -> int:
         action="store_true",
         help="as --arranged, with wide forms, half of them played alike throughout (blocks.py)",
     )
+    parser.add_argument("--roaming", action="store_true", help="as --arranged, hardly anybody plays the root (roaming.py)")
     parser.add_argument("--meters", default="", help="only songs in these meters, as 5/4,7/8")
     parser.add_argument("--turns", action="store_true", help="mixed songs whose sections are in meters that take turns")
     parser.add_argument("--style", help="with --band: only this style")
@@ -87,11 +101,18 @@ def main() -> int:
     from songmaker import parts, render
     from songmaker.randomsong import random_spec
 
+    arranged = args.arranged or args.blocks or args.roaming
     if args.blocks:
         from blocks import block_spec as arranged_spec
-    elif args.arranged:
+    elif arranged:
         from arranged import arranged_spec
-    if args.band or args.arranged or args.blocks:
+    if args.roaming:
+        from functools import partial
+
+        from roaming import Roaming
+
+        arranged_spec = partial(arranged_spec, composer=Roaming)
+    if args.band or arranged:
         from liveband import band_spec
         from studio import TRAINING_KITS, TRIAL_KITS
     if args.tasty:
@@ -126,12 +147,13 @@ def main() -> int:
                 )
                 if spec["meter"] not in args.meters.split(","):
                     continue
-            spec = arranged_spec(seed) if args.arranged or args.blocks else None
+            spec = arranged_spec(seed) if arranged else None
             if spec is not None and seed % 4:  # three in four as the song maker plays them, which is ten times as quick
                 audio, jams, _ = make_song.make_song(spec, font)
             elif args.band or spec is not None:
                 spec = spec or band_spec(seed, args.style)
                 audio, jams = live(spec, font, TRIAL_KITS if args.trial else TRAINING_KITS)
+                as_played(spec, jams)
             else:
                 audio, jams, _ = make_song.make_song(
                     random_spec(seed, args.hands) if args.plain else mixed_spec(seed, args.turns), font

@@ -8,6 +8,7 @@ FEATURES are folders made by ``features.py``. Needs PyTorch; the application doe
 from __future__ import annotations
 
 import argparse
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -21,9 +22,9 @@ from ychronos.analysis.spectra import BINS, PITCH_BINS, PITCH_RATE
 from ychronos.theory.chord import ChordError, parse_harte
 
 CROP = 130  # frames: 12 s
-WIDTH, HIDDEN, BLOCKS = 64, 20, 6
+WIDTH, HIDDEN, BLOCKS = 96, 20, 6  # channels, features of a note, blocks of the larger net
 Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
-INVERTED = 1.6  # how much more a chord over another bass counts: they are rare
+INVERTED = 1.6  # how much more a chord over another bass counts if not told otherwise: they are rare
 NEAREST = {"maj13": "maj9", "min13": "min9"}  # not heard apart
 # Which row of the head a new quality begins from when weights of a narrower vocabulary are taken over.
 KIN = {
@@ -67,32 +68,34 @@ class Neighbours(torch.autograd.Function):
 
 
 class Net(nn.Module):
-    def __init__(self) -> None:
+    def __init__(self, width: int = WIDTH, hidden: int = HIDDEN, blocks: int = BLOCKS) -> None:
         super().__init__()
         q = len(Q)
-        self.note = nn.Linear(chordnet.NOTE_FEATURES, HIDDEN)
-        self.fold = nn.Parameter(torch.randn(7, HIDDEN, WIDTH) * (1 / (7 * HIDDEN)) ** 0.5)
-        self.fold_bias = nn.Parameter(torch.zeros(WIDTH))
+        self.sizes = width, hidden, blocks
+        self.note = nn.Linear(chordnet.NOTE_FEATURES, hidden)
+        self.fold = nn.Parameter(torch.randn(7, hidden, width) * (1 / (7 * hidden)) ** 0.5)
+        self.fold_bias = nn.Parameter(torch.zeros(width))
         self.time = nn.ParameterList(
-            nn.Parameter(torch.tensor([0.25, 0.5, 0.25])[:, None].repeat(1, WIDTH)) for _ in range(BLOCKS)
+            nn.Parameter(torch.tensor([0.25, 0.5, 0.25])[:, None].repeat(1, width)) for _ in range(blocks)
         )
         self.circle = nn.ParameterList(
-            nn.Parameter(torch.randn(12, WIDTH, WIDTH) * 0.3 * (1 / (12 * WIDTH)) ** 0.5) for _ in range(BLOCKS)
+            nn.Parameter(torch.randn(12, width, width) * 0.3 * (1 / (12 * width)) ** 0.5) for _ in range(blocks)
         )
-        self.bias = nn.ParameterList(nn.Parameter(torch.zeros(WIDTH)) for _ in range(BLOCKS))
-        self.chord, self.bass, self.notes = nn.Linear(WIDTH, q), nn.Linear(WIDTH, 1), nn.Linear(WIDTH, 1)
-        self.none, self.nobass = nn.Linear(WIDTH, 1), nn.Linear(WIDTH, 1)
+        self.bias = nn.ParameterList(nn.Parameter(torch.zeros(width)) for _ in range(blocks))
+        self.chord, self.bass, self.notes = nn.Linear(width, q), nn.Linear(width, 1), nn.Linear(width, 1)
+        self.none, self.nobass = nn.Linear(width, 1), nn.Linear(width, 1)
         self.register_buffer("waves", _waves(), persistent=False)
         self.register_buffer("back", torch.linalg.inv(_waves()), persistent=False)
 
     def forward(self, f: torch.Tensor) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
         b, t = f.shape[:2]
         hidden = F.elu(self.note(f))  # b t o p h
-        x = hidden.permute(3, 0, 1, 2, 4).reshape(12, b, t, 7 * HIDDEN) @ self.fold.reshape(7 * HIDDEN, WIDTH)
+        width, notes, blocks = self.sizes
+        x = hidden.permute(3, 0, 1, 2, 4).reshape(12, b, t, 7 * notes) @ self.fold.reshape(7 * notes, width)
         x = x + self.fold_bias  # p b t w
-        for i in range(BLOCKS):
+        for i in range(blocks):
             mixed = Neighbours.apply(F.elu(x), self.time[i], 2**i)
-            x = x + self.around(mixed.reshape(12, b * t, WIDTH), self.circle[i]).reshape(x.shape) + self.bias[i]
+            x = x + self.around(mixed.reshape(12, b * t, width), self.circle[i]).reshape(x.shape) + self.bias[i]
         x = F.elu(x)
         mean = x.mean(0)
         chord = torch.cat([self.chord(x).permute(1, 2, 3, 0).reshape(b, t, -1), self.none(mean)], -1)
@@ -124,7 +127,7 @@ def save(net: Net, path: Path) -> None:
     out = {"fold.weight": s["fold"], "fold.bias": s["fold_bias"]}
     for name in ("note", "chord", "bass", "notes", "none", "nobass"):
         out[f"{name}.weight"], out[f"{name}.bias"] = s[f"{name}.weight"].T, s[f"{name}.bias"]
-    for i in range(BLOCKS):
+    for i in range(net.sizes[2]):
         out[f"block{i}.time"], out[f"block{i}.circle"], out[f"block{i}.bias"] = (
             s[f"time.{i}"],
             s[f"circle.{i}"],
@@ -134,18 +137,18 @@ def save(net: Net, path: Path) -> None:
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
 
-def load(path: Path) -> Net:
-    """A net with the weights of a file that ``save`` wrote, to go on training from. Where the file's net is smaller, the
+def load(path: Path, net: Net | None = None) -> Net:
+    """``net``, by default one of the largest size, with the weights of a file that ``save`` wrote, to go on training from. Where the file's net is smaller, the
     new one hears just the same at first: what it has more is at random, and nothing listens to it yet."""
     d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
-    net = Net()
+    net = net or Net()
     narrow = d["chord.weight"].shape[1]
     if narrow < len(Q):  # a narrower vocabulary: the new qualities begin as their kin, a little less likely
         rows = [Q[KIN[q]] for q in chordnet.QUALITIES_HEARD[narrow:]]
         d["chord.weight"] = torch.cat([d["chord.weight"], d["chord.weight"][:, rows]], 1)
         d["chord.bias"] = torch.cat([d["chord.bias"], d["chord.bias"][rows] - 1.5])
     hidden, width = d["note.weight"].shape[1], len(d["fold.bias"])
-    blocks = sum(f"block{i}.time" in d for i in range(BLOCKS))
+    blocks = sum(f"block{i}.time" in d for i in range(net.sizes[2]))
     with torch.no_grad():
         net.note.weight[:hidden], net.note.bias[:hidden] = d["note.weight"].T, d["note.bias"]
         net.fold[:, :hidden, :width], net.fold[:, hidden:, :width] = d["fold.weight"], 0
@@ -154,7 +157,7 @@ def load(path: Path) -> Net:
             net.time[i][:, :width] = d[f"block{i}.time"]
             net.circle[i][:, :width, :width], net.circle[i][:, width:, :width] = d[f"block{i}.circle"], 0
             net.bias[i][:width] = d[f"block{i}.bias"]
-        for i in range(blocks, BLOCKS):
+        for i in range(blocks, net.sizes[2]):
             net.circle[i].zero_()
         for name in ("chord", "bass", "notes", "none", "nobass"):
             head = getattr(net, name)
@@ -164,7 +167,7 @@ def load(path: Path) -> Net:
 
 
 class Song:
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, inverted: float = INVERTED) -> None:
         d = np.load(path)
         self.pitch = d["pitch"]
         count = len(self.pitch)
@@ -191,7 +194,7 @@ class Song:
             self.root[inside], self.quality[inside] = chord.root, Q[quality]
             self.bass[inside] = chord.sounding_bass
             if chord.bass is not None:
-                self.weight[inside] *= INVERTED
+                self.weight[inside] *= inverted
             self.notes[np.ix_(inside, sorted(chord.pitch_classes))] = 1
         self.weight[self.root == -2] = 0
 
@@ -244,6 +247,10 @@ def main() -> None:
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )
     parser.add_argument("--bass", type=float, default=1.0, help="weight of the bass among what is learned")
+    parser.add_argument("--width", type=int, default=WIDTH, help="channels")
+    parser.add_argument("--hidden", type=int, default=HIDDEN, help="features of a note")
+    parser.add_argument("--blocks", type=int, default=BLOCKS)
+    parser.add_argument("--inverted", type=float, default=INVERTED, help="weight of a chord over another bass than its root")
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -251,14 +258,17 @@ def main() -> None:
     torch.set_num_threads(1)
     rng = np.random.default_rng(2)
     known: dict[Path, Song] = {}
-    songs = gather(args.features, known, Song)
-    net = load(args.start) if args.start else Net()
+    read = partial(Song, inverted=args.inverted)
+    songs = gather(args.features, known, read)
+    net = Net(args.width, args.hidden, args.blocks)
+    if args.start:
+        load(args.start, net)
     print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
     learner, running = Learner(net, args.steps, args.rate), np.zeros(3)
     while not learner.over:
         learner.next_step()
         if learner.step % 200 == 0:
-            songs = gather(args.features, known, Song)
+            songs = gather(args.features, known, read)
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
         f, label, bass, notes, weight = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         out, out_bass, out_notes = net(f)
@@ -279,7 +289,7 @@ def main() -> None:
         if learner.step % 100 == 0 or learner.over:
             words = " ".join(f"{n} {v:.3f}" for n, v in zip(("chord", "bass", "notes"), running, strict=True))
             print(f"{learner.step} {learner.seconds:.0f} s  {len(songs)} songs  {words}", flush=True)
-            save(learner.averaged(Net()), args.out)
+            save(learner.averaged(Net(*net.sizes)), args.out)
 
 
 if __name__ == "__main__":
