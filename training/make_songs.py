@@ -88,7 +88,9 @@ def main() -> int:
         action="store_true",
         help="as --arranged, with wide forms, half of them played alike throughout (blocks.py)",
     )
-    parser.add_argument("--roaming", action="store_true", help="as --arranged, hardly anybody plays the root (roaming.py)")
+    parser.add_argument(
+        "--roaming", action="store_true", help="as --arranged, hardly anybody plays the root (roaming.py)"
+    )
     parser.add_argument("--meters", default="", help="only songs in these meters, as 5/4,7/8")
     parser.add_argument("--turns", action="store_true", help="mixed songs whose sections are in meters that take turns")
     parser.add_argument("--style", help="with --band: only this style")

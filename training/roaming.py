@@ -6,14 +6,14 @@ where harmony comes from and goes to. Seeds: training 870000.., reports 879000..
 
 from __future__ import annotations
 
-from arranged import FIGURES, STYLES, Arranged
+from arranged import STYLES, Arranged
 from idioms import Writer
 
 SCHOOLED = {"swing": 5, "bossa": 2, "latin": 2, "ballad": 2, "waltz": 1, "funk": 1, "shuffle": 1}
 FREE = {  # figures that meet the root by chance
     "4/4": ["4:cccc", "4:cwcw", "4:tc5w", "4:5crt", "4:vtsw", "4:-t5w", "2:tc", "2:5r", "8:t--5--vw", "4:c-cw", "4:twrw"],
     "3/4": ["4:ccw", "4:t5w", "4:5-t", "4:c--", "4:tcw"],
-}
+}  # fmt: skip
 
 
 class Roaming(Arranged):

@@ -250,7 +250,9 @@ def main() -> None:
     parser.add_argument("--width", type=int, default=WIDTH, help="channels")
     parser.add_argument("--hidden", type=int, default=HIDDEN, help="features of a note")
     parser.add_argument("--blocks", type=int, default=BLOCKS)
-    parser.add_argument("--inverted", type=float, default=INVERTED, help="weight of a chord over another bass than its root")
+    parser.add_argument(
+        "--inverted", type=float, default=INVERTED, help="weight of a chord over another bass than its root"
+    )
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
