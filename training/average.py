@@ -14,6 +14,8 @@ from pathlib import Path
 
 import numpy as np
 
+from ychronos.analysis import net
+
 
 def average(old: dict[str, np.ndarray], new: dict[str, np.ndarray], share: float) -> dict[str, np.ndarray]:
     """The weights of both, ``share`` of the new one's."""
@@ -34,7 +36,7 @@ def main() -> None:
     parser.add_argument("--share", type=float, default=0.5, help="of the new net's weights")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
-    np.savez(args.out, **average(dict(np.load(args.old)), dict(np.load(args.new)), args.share))
+    np.savez(args.out, **average(net.read(args.old), net.read(args.new), args.share))
 
 
 if __name__ == "__main__":

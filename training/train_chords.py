@@ -17,6 +17,7 @@ from learning import PEAK_RATE, Learner, gather
 from torch import nn
 from torch.nn import functional as F
 
+from ychronos.analysis import net as weights
 from ychronos.analysis.chords import chordnet
 from ychronos.analysis.spectra import BINS, PITCH_BINS, PITCH_RATE
 from ychronos.theory.chord import ChordError, parse_harte
@@ -140,7 +141,7 @@ def save(net: Net, path: Path) -> None:
 def load(path: Path, net: Net | None = None) -> Net:
     """``net``, by default one of the largest size, with the weights of a file that ``save`` wrote, to go on training from. Where the file's net is smaller, the
     new one hears just the same at first: what it has more is at random, and nothing listens to it yet."""
-    d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
+    d = {k: torch.from_numpy(v) for k, v in weights.read(path).items()}
     net = net or Net()
     narrow = d["chord.weight"].shape[1]
     if narrow < len(Q):  # a narrower vocabulary: the new qualities begin as their kin, a little less likely

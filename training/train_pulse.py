@@ -16,6 +16,7 @@ from learning import PEAK_RATE, Learner, gather
 from torch import nn
 from torch.nn import functional as F
 
+from ychronos.analysis import net as weights
 from ychronos.analysis.beats import pulsenet
 from ychronos.analysis.spectra import BAND_RATE, BANDS
 
@@ -158,7 +159,7 @@ def load(paths: list[Path], width: int = WIDTH) -> Net:
         net.head.bias.zero_()
         at = 0
         for path, (share, bar) in zip(paths, shares, strict=True):
-            d = {k: torch.from_numpy(v.astype(np.float32)) for k, v in np.load(path).items()}
+            d = {k: torch.from_numpy(v) for k, v in weights.read(path).items()}
             here = slice(at, at + len(d["front.bias"]))
             net.front.weight[here], net.front.bias[here] = d["front.weight"].permute(2, 1, 0), d["front.bias"]
             for i, (conv, mix) in enumerate(net.blocks):

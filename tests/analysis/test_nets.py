@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from ychronos.analysis import net
 from ychronos.analysis.beats import pulsenet
 from ychronos.analysis.chords import chordnet
+from ychronos.analysis.evidence import WEIGHTS
 from ychronos.analysis.spectra import Array
 
 STORED = Path(__file__).with_name("nets.npz")
@@ -53,19 +57,36 @@ def test_chord_nets(stored: dict[str, Array], name: str) -> None:
     assert np.abs(notes - stored[f"{name} heard"]).max() < 0.05 * np.abs(stored[f"{name} heard"]).max()
 
 
-def test_two_chord_nets_speak_together_and_blocks_do_not_show(stored: dict[str, Array]) -> None:
-    both = chordnet.run(stored["pitch"])
+def test_chord_nets_speak_together_and_blocks_do_not_show(stored: dict[str, Array]) -> None:
+    together = chordnet.run(stored["pitch"])
     blocks = chordnet._blocks(chordnet.compress(stored["pitch"]))
-    one, other = (chordnet.alone(name, blocks) for name, *_ in chordnet.NETS)
-    for k, mixed in enumerate((both.chord, both.bass, both.notes)):
-        share = chordnet.NETS[0][1 + k]
-        assert share + chordnet.NETS[1][1 + k] == pytest.approx(1.0)
-        assert mixed == pytest.approx(share * one[k] + (1 - share) * other[k], abs=1e-3)
+    said = [chordnet.alone(name, blocks) for name, *_ in chordnet.NETS]
+    shares = np.array([of for _, *of in chordnet.NETS])
+    assert shares.sum(0) == pytest.approx([1, 1, 1])
+    for k, mixed in enumerate((together.chord, together.bass, together.notes)):
+        assert mixed == pytest.approx(sum(share * one[k] for share, one in zip(shares[:, k], said, strict=True)), abs=1e-3)
     rng = np.random.default_rng(1)
     long = rng.random((2600, stored["pitch"].shape[1])).astype(np.float32) ** 6
     whole = chordnet.run(long)
     part = chordnet.run(long[900:1300])
     assert np.abs(whole.chord[1000:1200] - part.chord[100:300]).max() < 0.02, "no net sees further than the margin"
+
+
+@given(st.integers(0, 2**32 - 1), st.floats(1e-4, 1e3))
+def test_weights_in_steps_are_read_within_half_a_step(seed: int, size: float) -> None:
+    plain = np.random.default_rng(seed).normal(0, size, (5, 20, 30)).astype(np.float32)
+    step = np.abs(plain).max((0, 1)) / 127
+    file = io.BytesIO()
+    np.savez(file, **{"a": np.round(plain / step).astype(np.int8), "a" + net.STEP: step, "b": plain[0].astype(np.float16)})
+    file.seek(0)
+    read = net.read(file)
+    assert set(read) == {"a", "b"} and read["a"].dtype == np.float32
+    assert (np.abs(read["a"] - plain) <= 0.501 * step).all()
+
+
+def test_what_makes_evidence_is_small() -> None:
+    """Nets that hear every record are to stay below two megabytes."""
+    assert sum(len(net.weights_bytes(name)) for name in WEIGHTS) < 2_000_000
 
 
 @pytest.mark.parametrize("length", [1, 3, 40])

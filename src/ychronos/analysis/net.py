@@ -1,7 +1,7 @@
 """Small trained nets in plain NumPy: reading weights and running the layers.
 
-The weights come from ``training/`` (float16 in an .npz beside this module); a test compares this forward
-pass with outputs stored at training time.
+The weights come from ``training/`` (float16 in an .npz beside this module, large ones in whole steps of eight bits); a test
+compares this forward pass with outputs stored at training time.
 """
 
 from __future__ import annotations
@@ -9,6 +9,8 @@ from __future__ import annotations
 import io
 from functools import lru_cache
 from importlib import resources
+from pathlib import Path
+from typing import BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,11 +18,20 @@ from numpy.typing import NDArray
 from .spectra import Array
 
 
-@lru_cache(maxsize=16)
+STEP = ".step"  # of a name: how large a step of the array of that name is, along its last axis
+
+
+@lru_cache(maxsize=32)
 def weights(name: str) -> dict[str, Array]:
     """Arrays of ``weights/NAME.npz`` as float32."""
-    data = np.load(io.BytesIO(weights_bytes(name)))
-    return {key: data[key].astype(np.float32) for key in data.files}
+    return read(io.BytesIO(weights_bytes(name)))
+
+
+def read(file: Path | BinaryIO) -> dict[str, Array]:
+    """Arrays of a file of weights as float32, whether they are kept as they are or in steps (``training/eight_bits.py``)."""
+    data = np.load(file)
+    out = {key: data[key].astype(np.float32) for key in data.files if not key.endswith(STEP)}
+    return {key: v * data[key + STEP] if key + STEP in data.files else v for key, v in out.items()}
 
 
 def weights_bytes(name: str) -> bytes:

@@ -67,9 +67,9 @@ def circulant(kernel: Array) -> Array:
     return matrix.reshape(12 * inside, 12 * out)
 
 
-# The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the second has more
-# weights and context and learned to hear chords over another bass; the first knows sevenths better (docs/analysis.md).
-NETS = (("chords", 0.4, 0.05, 0.3), ("harmony", 0.6, 0.95, 0.7))
+# The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the second learned the bass
+# above all, the third has the most weights; the small one keeps what they learn by heart from their songs (docs/analysis.md).
+NETS = (("chords", 0.25, 0.05, 0.15), ("harmony", 0.4, 0.95, 0.45), ("harmony_wide", 0.35, 0.0, 0.4))
 _BLOCK, _MARGIN = 1024, 96  # frames at a time, and the frames around them that a net can see
 
 
