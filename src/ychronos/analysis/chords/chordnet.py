@@ -68,8 +68,8 @@ def circulant(kernel: Array) -> Array:
 
 
 # The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the second learned the bass
-# above all, the third has the most weights; the small one keeps what they learn by heart from their songs (docs/analysis.md).
-NETS = (("chords", 0.25, 0.05, 0.15), ("harmony", 0.4, 0.95, 0.45), ("harmony_wide", 0.35, 0.0, 0.4))
+# above all; the third has the most weights, but knows its own songs too well to say more (docs/analysis.md).
+NETS = (("chords", 0.25, 0.05, 0.15), ("harmony", 0.5, 0.95, 0.5), ("harmony_wide", 0.25, 0.0, 0.35))
 _BLOCK, _MARGIN = 1024, 96  # frames at a time, and the frames around them that a net can see
 
 
