@@ -64,7 +64,9 @@ def test_chord_nets_speak_together_and_blocks_do_not_show(stored: dict[str, Arra
     shares = np.array([of for _, *of in chordnet.NETS])
     assert shares.sum(0) == pytest.approx([1, 1, 1])
     for k, mixed in enumerate((together.chord, together.bass, together.notes)):
-        assert mixed == pytest.approx(sum(share * one[k] for share, one in zip(shares[:, k], said, strict=True)), abs=1e-3)
+        assert mixed == pytest.approx(
+            sum(share * one[k] for share, one in zip(shares[:, k], said, strict=True)), abs=1e-3
+        )
     rng = np.random.default_rng(1)
     long = rng.random((2600, stored["pitch"].shape[1])).astype(np.float32) ** 6
     whole = chordnet.run(long)
@@ -77,7 +79,9 @@ def test_weights_in_steps_are_read_within_half_a_step(seed: int, size: float) ->
     plain = np.random.default_rng(seed).normal(0, size, (5, 20, 30)).astype(np.float32)
     step = np.abs(plain).max((0, 1)) / 127
     file = io.BytesIO()
-    np.savez(file, **{"a": np.round(plain / step).astype(np.int8), "a" + net.STEP: step, "b": plain[0].astype(np.float16)})
+    np.savez(
+        file, **{"a": np.round(plain / step).astype(np.int8), "a" + net.STEP: step, "b": plain[0].astype(np.float16)}
+    )
     file.seek(0)
     read = net.read(file)
     assert set(read) == {"a", "b"} and read["a"].dtype == np.float32

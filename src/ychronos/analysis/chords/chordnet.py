@@ -67,9 +67,9 @@ def circulant(kernel: Array) -> Array:
     return matrix.reshape(12 * inside, 12 * out)
 
 
-# The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the second learned the bass
-# above all; the third has the most weights, but knows its own songs too well to say more (docs/analysis.md).
-NETS = (("chords", 0.25, 0.05, 0.15), ("harmony", 0.5, 0.95, 0.5), ("harmony_wide", 0.25, 0.0, 0.35))
+# The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the second hears the bass
+# where the root is played, the third has the most weights and knows songs in which hardly anybody plays it (docs/analysis.md).
+NETS = (("chords", 0.25, 0.05, 0.15), ("harmony", 0.3, 0.95, 0.4), ("harmony_wide", 0.45, 0.0, 0.45))
 _BLOCK, _MARGIN = 1024, 96  # frames at a time, and the frames around them that a net can see
 
 
