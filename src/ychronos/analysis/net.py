@@ -17,7 +17,6 @@ from numpy.typing import NDArray
 
 from .spectra import Array
 
-
 STEP = ".step"  # of a name: how large a step of the array of that name is, along its last axis
 
 
