@@ -8,7 +8,6 @@ FEATURES are folders made by ``features.py``. Needs PyTorch; the application doe
 from __future__ import annotations
 
 import argparse
-from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -23,9 +22,9 @@ from ychronos.analysis.spectra import BINS, PITCH_BINS, PITCH_RATE
 from ychronos.theory.chord import ChordError, parse_harte
 
 CROP = 130  # frames: 12 s
-WIDTH, HIDDEN, BLOCKS = 96, 20, 6  # channels, features of a note, blocks of the larger net
+WIDTH, HIDDEN, BLOCKS = 64, 20, 6  # channels, features of a note, blocks, if not told otherwise
 Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
-INVERTED = 1.6  # how much more a chord over another bass counts if not told otherwise: they are rare
+INVERTED = 1.6  # how much more a chord over another bass counts: they are rare
 NEAREST = {"maj13": "maj9", "min13": "min9"}  # not heard apart
 # Which row of the head a new quality begins from when weights of a narrower vocabulary are taken over.
 KIN = {
@@ -138,28 +137,26 @@ def save(net: Net, path: Path) -> None:
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
 
-def load(path: Path, net: Net | None = None) -> Net:
-    """``net``, by default one of the largest size, with the weights of a file that ``save`` wrote, to go on training from. Where the file's net is smaller, the
-    new one hears just the same at first: what it has more is at random, and nothing listens to it yet."""
+def load(path: Path, wider: int | None = None) -> Net:
+    """A net with the weights of a file that ``save`` wrote, to go on training from, of its size or ``wider``. A wider one hears
+    just the same at first: what it has more is at random, and nothing listens to it yet."""
     d = {k: torch.from_numpy(v) for k, v in weights.read(path).items()}
-    net = net or Net()
+    hidden, width = d["note.weight"].shape[1], len(d["fold.bias"])
+    blocks = sum(name.endswith(".time") for name in d)
+    net = Net(wider or width, hidden, blocks)
     narrow = d["chord.weight"].shape[1]
     if narrow < len(Q):  # a narrower vocabulary: the new qualities begin as their kin, a little less likely
         rows = [Q[KIN[q]] for q in chordnet.QUALITIES_HEARD[narrow:]]
         d["chord.weight"] = torch.cat([d["chord.weight"], d["chord.weight"][:, rows]], 1)
         d["chord.bias"] = torch.cat([d["chord.bias"], d["chord.bias"][rows] - 1.5])
-    hidden, width = d["note.weight"].shape[1], len(d["fold.bias"])
-    blocks = sum(f"block{i}.time" in d for i in range(net.sizes[2]))
     with torch.no_grad():
-        net.note.weight[:hidden], net.note.bias[:hidden] = d["note.weight"].T, d["note.bias"]
-        net.fold[:, :hidden, :width], net.fold[:, hidden:, :width] = d["fold.weight"], 0
+        net.note.weight[:], net.note.bias[:] = d["note.weight"].T, d["note.bias"]
+        net.fold[..., :width] = d["fold.weight"]
         net.fold_bias[:width] = d["fold.bias"]
         for i in range(blocks):
             net.time[i][:, :width] = d[f"block{i}.time"]
             net.circle[i][:, :width, :width], net.circle[i][:, width:, :width] = d[f"block{i}.circle"], 0
             net.bias[i][:width] = d[f"block{i}.bias"]
-        for i in range(blocks, net.sizes[2]):
-            net.circle[i].zero_()
         for name in ("chord", "bass", "notes", "none", "nobass"):
             head = getattr(net, name)
             head.weight.zero_()
@@ -168,7 +165,7 @@ def load(path: Path, net: Net | None = None) -> Net:
 
 
 class Song:
-    def __init__(self, path: Path, inverted: float = INVERTED) -> None:
+    def __init__(self, path: Path) -> None:
         d = np.load(path)
         self.pitch = d["pitch"]
         count = len(self.pitch)
@@ -195,7 +192,7 @@ class Song:
             self.root[inside], self.quality[inside] = chord.root, Q[quality]
             self.bass[inside] = chord.sounding_bass
             if chord.bass is not None:
-                self.weight[inside] *= inverted
+                self.weight[inside] *= INVERTED
             self.notes[np.ix_(inside, sorted(chord.pitch_classes))] = 1
         self.weight[self.root == -2] = 0
 
@@ -248,12 +245,7 @@ def main() -> None:
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )
     parser.add_argument("--bass", type=float, default=1.0, help="weight of the bass among what is learned")
-    parser.add_argument("--width", type=int, default=WIDTH, help="channels")
-    parser.add_argument("--hidden", type=int, default=HIDDEN, help="features of a note")
-    parser.add_argument("--blocks", type=int, default=BLOCKS)
-    parser.add_argument(
-        "--inverted", type=float, default=INVERTED, help="weight of a chord over another bass than its root"
-    )
+    parser.add_argument("--width", type=int, help="channels, if other than those of --start")
     parser.add_argument("--start", type=Path, help="weights (.npz) to go on from")
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -261,17 +253,14 @@ def main() -> None:
     torch.set_num_threads(1)
     rng = np.random.default_rng(2)
     known: dict[Path, Song] = {}
-    read = partial(Song, inverted=args.inverted)
-    songs = gather(args.features, known, read)
-    net = Net(args.width, args.hidden, args.blocks)
-    if args.start:
-        load(args.start, net)
+    songs = gather(args.features, known, Song)
+    net = load(args.start, args.width) if args.start else Net(args.width or WIDTH)
     print(len(songs), "songs", sum(p.numel() for p in net.parameters()), "weights", flush=True)
     learner, running = Learner(net, args.steps, args.rate), np.zeros(3)
     while not learner.over:
         learner.next_step()
         if learner.step % 200 == 0:
-            songs = gather(args.features, known, read)
+            songs = gather(args.features, known, Song)
         batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
         f, label, bass, notes, weight = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         out, out_bass, out_notes = net(f)
