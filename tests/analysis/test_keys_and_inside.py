@@ -52,6 +52,24 @@ def test_where_phrases_begin_speaks_for_home(text: str, key: str) -> None:
     assert [k.key.name() for k in keyfinding.decide(bars(text))] == [key]
 
 
+@pytest.mark.parametrize("phrase", ["C Dm G7 Am", "C Dm G7 Em", "C Dm Am G7", "C G7 Dm G"])
+def test_a_song_comes_home_where_its_phrases_begin(phrase: str) -> None:
+    # dominant sevenths and the second degree speak for a mode on G, or for D minor, to who counts chords only
+    song = bars(f"{phrase} {phrase} {phrase} Em F G G " * 2)
+    assert keyfinding._comes_home(song)
+    assert [k.key.name() for k in keyfinding.decide(song)] == ["C major"]
+    assert not keyfinding._comes_home(bars("C Dm G7 Am F G C Am Dm G7 C Am G7 F C G"))
+    assert not keyfinding._comes_home([[(NO_CHORD, 1.0)]] * 8)
+
+
+def test_a_middle_part_in_the_relative_minor_is_found_where_its_section_begins() -> None:
+    verse = "D G A D D Bm G A " * 2
+    song = bars(verse + "Bm F#7 Bm F#7 Bm Em F#7 Bm " + verse)
+    told = lambda lines: [(k.first, k.key.name()) for k in keyfinding.decide(song, lines=lines)]
+    assert told({0, 8, 16, 24, 32}) == [(0, "D major"), (16, "B minor"), (24, "D major")]
+    assert told({0}) == told(None) == [(0, "D major")]
+
+
 def test_dominants_that_resolve_are_counted() -> None:
     assert keyfinding._resolved(bars("C G7 C A7 A7 Dm G7 Em F G C")) == 2
     assert keyfinding._resolved([[(NO_CHORD, 1.0)]]) == 0
@@ -60,8 +78,8 @@ def test_dominants_that_resolve_are_counted() -> None:
 def test_the_first_bar_that_sounds_begins_the_first_phrase() -> None:
     row = bars("C Am F G")
     said = keyfinding._phrases([[(NO_CHORD, 1.0)], *row, *row])
-    c = keyfinding.KEYS.index(parse_key("C major"))
-    assert said[:, c].tolist() == [0, keyfinding.FOURTH_WEIGHT, 0, 0, 0, keyfinding.FOURTH_WEIGHT, 0, 0, 0]
+    c, weight = keyfinding.KEYS.index(parse_key("C major")), keyfinding.COMES_HOME_WEIGHT
+    assert said[:, c].tolist() == [0, weight, 0, 0, 0, weight, 0, 0, 0]
 
 
 def test_a_song_that_wanders_among_its_chords() -> None:

@@ -39,12 +39,13 @@ def stated_keys(song: Song) -> dict[int, Key]:
 
 
 def key_evidence(song: Song) -> keyfinding.KeyEvidence:
-    """What speaks for which key, bar by bar, from the chords as they stand and the keys that are stated."""
-    return keyfinding.gather(bar_chords(song), stated_keys(song))
+    """What speaks for which key, bar by bar, from the chords and sections as they stand and the keys that are stated."""
+    lines = {bar for bar, start in enumerate(song.grid.starts[:-1]) if start in {s.start for s in song.sections}}
+    return keyfinding.gather(bar_chords(song), stated_keys(song), lines if song.sections else None)
 
 
 def decide_keys(song: Song) -> Track[KeySpan]:
-    """Keys from the chords as they stand and the keys that are stated."""
+    """Keys from the chords and sections as they stand and the keys that are stated."""
     found = key_evidence(song).decided
     return Track(KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in found)
 
@@ -64,11 +65,11 @@ def _known(board: Board) -> Track[KeySpan]:
 def _keys(board: Board) -> Track[KeySpan]:
     song: Song = board["song"]
     chords = merged_chords(board["chords"], song.statements, song.grid.end)
-    return decide_keys(replace(song, chords=chords))
+    return decide_keys(replace(song, chords=chords, sections=board["sections"]))
 
 
 STAGES = (
     Stage("keys at a glance", ("evidence", "bare grid"), "keys heard", _heard, listens=True),
     Stage("keys with what is stated", ("song", "keys heard"), "keys known", _known),
-    Stage("keys", ("song", "chords"), "keys", _keys),
+    Stage("keys", ("song", "chords", "sections"), "keys", _keys),
 )

@@ -2,15 +2,15 @@
 
 Method: every key expects chords by their place in it, as songs of two habits use them (:mod:`keyhabits`); the
 song's own chords tell which habit is its. Each bar's chords then speak for each key; the first and last chord
-of the song and those on which every fourth bar begins speak for home. A hidden Markov model over bars, in which a change of key costs much, decides (key
-finding from chords: Papadopoulos and Peeters, "Joint estimation of chords and downbeats from an audio signal",
+of the song and those on which every fourth bar begins speak for home. A hidden Markov model over bars, in which a change of key costs much,
+less where a section begins, decides (key finding from chords: Papadopoulos and Peeters, "Joint estimation of chords and downbeats from an audio signal",
 IEEE TASLP 2011, section on keys). What is shown to the user as arguments (home, cadences, first and last chord,
 notes of the scale) is counted from the chords and stands beside the decision; it does not make it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from itertools import groupby, pairwise
@@ -26,9 +26,11 @@ from .keyhabits import HOMING, ROAMING, kind, triad
 
 KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
 CHANGE_COST = {"homing": 7.5, "roaming": 12.0}
+AT_LINES, ELSEWHERE = 5.5, 9.0  # the same in a homing song whose sections are known, where one begins and where none does
 STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
 END_WEIGHT = 3.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
 FOURTH_WEIGHT = 1.0  # of home at the beginning of every fourth bar, where phrases mostly begin
+COMES_HOME_WEIGHT = 1.5  # the same in a song whose first chord opens most of its phrases
 HOME_WEIGHT = 0.25  # of each bar at home in a homing song, beyond how often home is expected
 SEVENTHS_WEIGHT = 0.1  # of a sixth or seventh inside the scale or outside it
 PRIOR = {  # per bar, for the rarer modes
@@ -38,6 +40,8 @@ PRIOR = {  # per bar, for the rarer modes
 # once, for a homing song in a rarer mode
 ENTRY = {"dorian": -1.0, "mixolydian": -1.0, "phrygian": -2.0, "lydian": -2.0}
 ROAMS = -0.08  # log likelihood per bar by which a song must look more like roaming than like homing
+OPENS_ROAMS = 0.12  # the same in a song whose first chord opens most of its phrases
+OPENS = 0.7  # share of the phrases that it opens then
 RESOLVED = 0.6  # of each dominant seventh that falls a fifth, for homing: a song that has them leads somewhere
 ENDS_TELL = {"homing": 5.0, "roaming": 3.0}  # as END_WEIGHT and CHANGE_COST, where the habits are compared
 CHANGES_TELL = {"homing": 9.0, "roaming": 12.0}
@@ -140,15 +144,26 @@ def _ends(bars: Sequence[BarChords], weight: float) -> Floats:
     return out
 
 
-def _phrases(bars: Sequence[BarChords]) -> Floats:
-    """(bars, len(KEYS)) the word for home of the chords on which every fourth bar begins, from the first that sounds."""
-    out = np.zeros((len(bars), len(KEYS)))
+def _openings(bars: Sequence[BarChords]) -> list[tuple[int, Chord]]:
+    """The chords on which every fourth bar begins, from the first that sounds, each with its bar."""
     first = next((i for i, bar in enumerate(bars) if any(not c.is_none for c, _ in bar)), len(bars))
-    for i in range(first, len(bars), 4):
-        opening = next((c for c, _ in bars[i] if not c.is_none), None)
-        if opening is not None:
-            out[i] = FOURTH_WEIGHT * _homes(opening)
+    begun = ((i, next((c for c, _ in bars[i] if not c.is_none), None)) for i in range(first, len(bars), 4))
+    return [(i, chord) for i, chord in begun if chord is not None]
+
+
+def _phrases(bars: Sequence[BarChords]) -> Floats:
+    """(bars, len(KEYS)) the word for home of the chords on which every fourth bar begins."""
+    out = np.zeros((len(bars), len(KEYS)))
+    weight = COMES_HOME_WEIGHT if _comes_home(bars) else FOURTH_WEIGHT
+    for i, chord in _openings(bars):
+        out[i] = weight * _homes(chord)
     return out
+
+
+def _comes_home(bars: Sequence[BarChords]) -> bool:
+    """Whether the song's first chord opens most of its phrases: to that it keeps coming home, whatever else it is made of."""
+    chords = [(c.root, triad(c)) for _, c in _openings(bars)]
+    return bool(chords) and chords.count(chords[0]) >= OPENS * len(chords)
 
 
 def _said(bars: Sequence[BarChords], speech: Callable[[Chord], Floats]) -> Floats:
@@ -184,10 +199,13 @@ def _scores(bars: Sequence[BarChords], habit: str) -> Floats:
     return np.asarray(score + _ends(bars, END_WEIGHT) + _phrases(bars))
 
 
-def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -> KeyEvidence:
+def gather(
+    bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None, lines: Collection[int] | None = None
+) -> KeyEvidence:
     """Evidence and decision, given for each bar its chords with their share of it; ``stated`` fixes the key of
-    single bars."""
-    roams = _likelihood(bars, "roaming") - _likelihood(bars, "homing") > ROAMS * len(bars)
+    single bars, ``lines`` are the bars on which sections begin, where they are known."""
+    needed = (OPENS_ROAMS if _comes_home(bars) else ROAMS) * len(bars)
+    roams = _likelihood(bars, "roaming") - _likelihood(bars, "homing") > needed
     habit = "roaming" if roams else "homing"
     score = _scores(bars, habit)
     fixed = {i: KEYS.index(Key(k.tonic, k.mode)) for i, k in (stated or {}).items() if Key(k.tonic, k.mode) in KEYS}
@@ -195,6 +213,8 @@ def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -
         score[i] -= 1e3
         score[i, k] += 1e3
     cost = np.full(len(bars), CHANGE_COST[habit])
+    if lines is not None and habit == "homing":
+        cost = np.array([AT_LINES if i in lines else ELSEWHERE for i in range(len(bars))])
     for i in range(1, len(bars)):  # who states the key of a stretch says that it may change at its ends
         if (i in fixed) != (i - 1 in fixed):
             cost[i] = STATED_COST
@@ -209,9 +229,11 @@ def gather(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -
     return KeyEvidence(_around(score), habit, tuple(out))
 
 
-def decide(bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None) -> list[DecidedKey]:
-    """Keys of a song given, for each bar, its chords with their share of the bar."""
-    return list(gather(bars, stated).decided)
+def decide(
+    bars: Sequence[BarChords], stated: Mapping[int, Key] | None = None, lines: Collection[int] | None = None
+) -> list[DecidedKey]:
+    """Keys of a song, as :func:`gather`."""
+    return list(gather(bars, stated, lines).decided)
 
 
 def arguments(bars: Sequence[BarChords], key: Key) -> Arguments:
