@@ -452,16 +452,3 @@ def test_a_beginning_is_told_wherever_the_song_is_cut() -> None:
     whole = {s.first for s in sections.decide(bars).sections}
     piece = {s.first + 5 for s in sections.decide(bars.between(5, 40)).sections if s.first}
     assert piece == whole - {0}
-
-
-def test_a_song_full_of_sevenths_believes_them_more() -> None:
-    def gain(*names: str) -> tuple[float, float]:
-        path = np.array([harmony._nearest_state(parse_chord(n)) for n in names])
-        out = harmony._colour(path, np.arange(len(path) + 1.0))
-        seventh, plain = (CHORDS.index(parse_chord(n)) for n in ("G7", "G"))
-        return float(out[seventh]), float(out[plain])
-
-    full, some, none = gain("Cmaj7", "Am7", "D7", "G"), gain("C", "G7", "F", "N"), gain("C", "F", "N", "Am")
-    assert full[0] > 0 > some[0] > none[0] and full[1] == some[1] == none[1] == 0
-    assert gain("N", "N") == none, "where nobody plays a chord as where all are plain"
-    assert abs(none[0]) < 2, "never so much that what is plainly heard is not believed"

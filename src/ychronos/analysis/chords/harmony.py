@@ -2,8 +2,7 @@
 
 Method: the net's log probabilities are averaged over each part of a beat, and among bars that are alike
 (:mod:`passes`); notes outside the key cost a little; a hidden Markov model over chords with a sounding bass
-decides the sequence, twice: chords of four notes are believed more or less by how usual they are in the first. A
-change costs, more off the beat and less on a bar line. Stated chords are hard constraints. Forward and backward sums give each chord's probability and its rivals' (tempered, because neighbouring frames are not independent witnesses).
+decides the sequence, twice: the second time with what is usual in the song by the first (:mod:`usual`). Stated chords are hard constraints. Forward and backward sums give each chord's probability and its rivals' (tempered, because neighbouring frames are not independent witnesses).
 Conventions: segments are parts of beats, ``edges`` their limits in seconds; chords as in :mod:`chordnet`.
 """
 
@@ -22,18 +21,14 @@ from ...theory.key import Key
 from ..chains import best_path, posterior
 from ..kept import LAST, is_large
 from ..spectra import Array
-from . import alike
+from . import alike, usual
 from .chordnet import CHORDS, QUALITIES_HEARD, HarmonyEvidence
 
 BASS_WEIGHT = 1.2
 NOTES_WEIGHT = 0.5
 INVERSION_COST = -0.1  # below nothing: the decoder's other habits favour roots in the bass more than players do
-CHANGE_COST, OFF_BEAT_COST, BAR_LINE_GAIN = 6.0, 2.0, 1.0
 TEMPERATURE = 1.5
 TRAVEL = 20.0  # log score that a statement gives its chord at the same place of a perfectly like bar
-COLOUR_WEIGHT = 0.7  # of how usual chords of four and more notes are in the song itself
-# Share of the time on such chords at which they gain nothing, and bound of the share
-USUAL_COLOUR, LEAST_COLOUR = 0.35, 0.05
 STRANGER_COST = 0.3  # of each note of a chord that is not at home in its key
 RIVALS, SHOWN_ALWAYS = 4, 2
 NEVER = 1e4  # cost of a change where the user says that there is none
@@ -133,23 +128,6 @@ def _strangers(key: Key) -> Floats:
                      for c in CHORDS])  # fmt: skip
 
 
-@lru_cache(maxsize=1)
-def _coloured() -> Floats:
-    """(len(CHORDS),): 1 for chords of four and more notes, else 0."""
-    return np.array([float(len(c.pitch_classes) >= 4) for c in CHORDS])
-
-
-def _colour(path: NDArray[np.int_], edges: Floats) -> Floats:
-    """(len(CHORDS),) what chords of four and more notes gain or lose in a song, by their share of the time in a first path: who
-    plays sevenths mostly plays them throughout, and one that is hardly heard is rather there."""
-    chords, seconds = _states().plain[path], np.diff(edges)
-    sounding = seconds * (_ROOTS[chords] < 12)
-    share = float((sounding * _coloured()[chords]).sum() / max(float(sounding.sum()), 1e-6))
-    share = min(1 - LEAST_COLOUR, max(LEAST_COLOUR, share))
-    against = np.log(share / (1 - share)) - np.log(USUAL_COLOUR / (1 - USUAL_COLOUR))
-    return np.asarray(COLOUR_WEIGHT * against * _coloured())
-
-
 def _best_bass(score: Array) -> Array:
     """Scores of chords, each with the bass that suits it best."""
     return np.asarray(np.maximum.reduceat(score, np.flatnonzero(np.diff(_states().plain, prepend=-1)), axis=1))
@@ -162,19 +140,16 @@ def _plain_chances(chance: Array) -> Array:
 
 @dataclass(frozen=True)
 class _Heard:
-    """What the sound alone says on a grid and in its keys: ``score`` (segments, states), the chord chances ``own``
-    of each bar by itself, which bars are alike, ``free`` the states (segments,) it decides when nothing is stated,
+    """What the sound alone says on a grid and in its keys: ``score`` (segments, states), ``cost`` of a change (segments,), the
+    chord chances ``own`` of each bar by itself, which bars are alike, ``free`` the states (segments,) it decides when nothing is stated,
     and ``plain`` the scores of chords with their best bass."""
 
     score: Array
+    cost: Floats
     own: Floats
     likes: alike.Likes | None
     free: NDArray[np.int_]
     plain: Array
-
-
-def _costs(on_beat: NDArray[np.bool_], on_one: NDArray[np.bool_]) -> Floats:
-    return np.asarray(CHANGE_COST + OFF_BEAT_COST * ~on_beat - BAR_LINE_GAIN * on_one)
 
 
 def _heard(
@@ -198,14 +173,18 @@ def _listen(
         likes = alike.find(own, groups)
         plain = alike.pool(plain, own, _ROOTS, likes)
     score = with_bass(plain, bass)
-    score += _colour(best_path(score, cost), edges)[_states().plain].astype(np.float32)
-    return _Heard(score, own, likes, best_path(score, cost), _best_bass(score))
+    first = best_path(score, cost)
+    chords, seconds = _states().plain[first], np.diff(edges)
+    gain = usual.colour(chords, seconds) + usual.familiar(chords, seconds)
+    score += gain[_states().plain].astype(np.float32)
+    cost = cost + usual.rhythm(first, cost, groups)
+    return _Heard(score, cost, own, likes, best_path(score, cost), _best_bass(score))
 
 
 def at_a_glance(evidence: HarmonyEvidence, edges: Floats) -> list[Chord]:
     """The chord of each of the segments between ``edges``, without bass and without looking at bars that are alike:
     enough to tell a key, in a moment."""
-    path = best_path(plain_scores(evidence, edges).astype(np.float32), np.full(len(edges) - 1, CHANGE_COST))
+    path = best_path(plain_scores(evidence, edges).astype(np.float32), np.full(len(edges) - 1, usual.CHANGE_COST))
     return [CHORDS[k] for k in path]
 
 
@@ -218,7 +197,7 @@ def free(
     keys: Sequence[Key] = (),
 ) -> list[tuple[int, int, Chord]]:
     """What would be decided if nothing were stated, as (first segment, last (exclusive), chord)."""
-    path = _heard(evidence, edges, _costs(on_beat, on_one), groups, tuple(keys)).free
+    path = _heard(evidence, edges, usual.costs(on_beat, on_one), groups, tuple(keys)).free
     limits = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), len(path)]
     return [(a, b, _states().chords[path[a]]) for a, b in zip(limits, limits[1:], strict=False)]
 
@@ -241,10 +220,9 @@ def decide(
     alike are heard together; ``keys`` is the key at each segment where it is known. Statements lead to
     the same place of a bar's ``twins``.
     """
-    cost = _costs(on_beat, on_one)
     fixed = {segment: _nearest_state(chord) for segment, chord in (stated or {}).items()}
-    ready = _heard(evidence, edges, cost, groups, tuple(keys))
-    score = ready.score.copy()
+    ready = _heard(evidence, edges, usual.costs(on_beat, on_one), groups, tuple(keys))
+    score, cost = ready.score.copy(), ready.cost
     led = _led(ready, fixed, twins)
     for segment, state, strength in led:
         score[segment, state] += np.float32(TRAVEL * strength)

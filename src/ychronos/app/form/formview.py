@@ -389,8 +389,10 @@ class PassTable(QWidget):
     def told_under(self, point: QPointF) -> str:
         """What is other in the bar under a point, and how sure that is; "" where nothing is."""
         bar = self.bar_under(point)
+        if bar is None:
+            return ""
         told = [d for p in self.passes for d in (*p.differences, *p.perhaps) if d.bar == bar]
-        return told[0].words + _sureness(told[0]) if bar is not None and told else ""
+        return told[0].words + _sureness(told[0]) if told else ""
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
