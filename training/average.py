@@ -4,7 +4,7 @@
 
 A net that was trained on with other songs and the one it began from make different mistakes; their mean is
 better than both (Wortsman et al., "Model soups", ICML 2022). Qualities that only the second knows are taken
-from it. Needs NumPy alone.
+from it, and what only it has of the music on the whole, which then turns channels up and down by its share. Needs NumPy alone.
 """
 
 from __future__ import annotations
@@ -22,6 +22,9 @@ def average(old: dict[str, np.ndarray], new: dict[str, np.ndarray], share: float
     out = {}
     for name, wide in new.items():
         mean = wide.astype(np.float32)
+        if name not in old:
+            out[name] = (mean * share if name.endswith(".gain") else mean).astype(np.float16)
+            continue
         known = old[name].astype(np.float32)
         shared = (..., slice(0, known.shape[-1]))
         mean[shared] = share * mean[shared] + (1 - share) * known

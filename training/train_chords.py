@@ -21,8 +21,10 @@ from ychronos.analysis.chords import chordnet
 from ychronos.analysis.spectra import BINS, PITCH_BINS, PITCH_RATE
 from ychronos.theory.chord import ChordError, parse_harte
 
-CROP = 130  # frames: 12 s
+CROP = 260  # frames: 24 s
 WIDTH, HIDDEN, BLOCKS = 64, 20, 6  # channels, features of a note, blocks, if not told otherwise
+SUMMARY = 16  # what a block is told of the whole stretch: so many numbers
+FORGOTTEN = 0.06  # share of channels that are left out at each block of an example, so that no one detail decides
 Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
 INVERTED = 1.6  # how much more a chord over another bass counts: they are rare
 NEAREST = {"maj13": "maj9", "min13": "min9"}  # not heard apart
@@ -82,6 +84,8 @@ class Net(nn.Module):
             nn.Parameter(torch.randn(12, width, width) * 0.3 * (1 / (12 * width)) ** 0.5) for _ in range(blocks)
         )
         self.bias = nn.ParameterList(nn.Parameter(torch.zeros(width)) for _ in range(blocks))
+        self.gist = nn.ModuleList(nn.Linear(width, SUMMARY) for _ in range(blocks))
+        self.gain = nn.ParameterList(nn.Parameter(torch.zeros(SUMMARY, 2 * width)) for _ in range(blocks))
         self.chord, self.bass, self.notes = nn.Linear(width, q), nn.Linear(width, 1), nn.Linear(width, 1)
         self.none, self.nobass = nn.Linear(width, 1), nn.Linear(width, 1)
         self.register_buffer("waves", _waves(), persistent=False)
@@ -94,13 +98,21 @@ class Net(nn.Module):
         x = hidden.permute(3, 0, 1, 2, 4).reshape(12, b, t, 7 * notes) @ self.fold.reshape(7 * notes, width)
         x = x + self.fold_bias  # p b t w
         for i in range(blocks):
-            mixed = Neighbours.apply(F.elu(x), self.time[i], 2**i)
-            x = x + self.around(mixed.reshape(12, b * t, width), self.circle[i]).reshape(x.shape) + self.bias[i]
+            inner = F.elu(x)
+            gain, more = (F.elu(self.gist[i](inner.mean((0, 2)))) @ self.gain[i]).chunk(2, -1)  # b w
+            mixed = Neighbours.apply(inner, self.time[i], 2**i)
+            turned = self.around(mixed.reshape(12, b * t, width), self.circle[i]).reshape(x.shape)
+            turned = turned * (1 + gain[:, None]) + (more[:, None] + self.bias[i])
+            x = x + (turned * self.kept(b, width) if self.training else turned)
         x = F.elu(x)
         mean = x.mean(0)
         chord = torch.cat([self.chord(x).permute(1, 2, 3, 0).reshape(b, t, -1), self.none(mean)], -1)
         bass = torch.cat([self.bass(x)[..., 0].permute(1, 2, 0), self.nobass(mean)], -1)
         return chord, bass, self.notes(x)[..., 0].permute(1, 2, 0)
+
+    def kept(self, count: int, width: int) -> torch.Tensor:
+        """(count, 1, width) of channels that are not left out, in proportion."""
+        return (torch.rand(count, 1, width) > FORGOTTEN) / (1 - FORGOTTEN)
 
     def around(self, x: torch.Tensor, kernel: torch.Tensor) -> torch.Tensor:
         """The circular map over pitch class, by waves around the circle: a sixth of the products. x (12, n, in)."""
@@ -133,6 +145,8 @@ def save(net: Net, path: Path) -> None:
             s[f"circle.{i}"],
             s[f"bias.{i}"],
         )
+        out[f"block{i}.gist"], out[f"block{i}.gist_bias"] = s[f"gist.{i}.weight"].T, s[f"gist.{i}.bias"]
+        out[f"block{i}.gain"] = s[f"gain.{i}"]
     path.parent.mkdir(parents=True, exist_ok=True)
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
@@ -157,6 +171,11 @@ def load(path: Path, wider: int | None = None) -> Net:
             net.time[i][:, :width] = d[f"block{i}.time"]
             net.circle[i][:, :width, :width], net.circle[i][:, width:, :width] = d[f"block{i}.circle"], 0
             net.bias[i][:width] = d[f"block{i}.bias"]
+            if f"block{i}.gist" in d:
+                net.gist[i].weight[:, :width], net.gist[i].bias[:] = d[f"block{i}.gist"].T, d[f"block{i}.gist_bias"]
+                before, now = d[f"block{i}.gain"].chunk(2, -1), net.gain[i].data.chunk(2, -1)
+                for a, c in zip(now, before, strict=True):
+                    a[:, :width] = c
         for name in ("chord", "bass", "notes", "none", "nobass"):
             head = getattr(net, name)
             head.weight.zero_()
@@ -240,7 +259,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("features", nargs="+", type=Path)
     parser.add_argument("--steps", type=int, default=4000)
-    parser.add_argument("--batch", type=int, default=8)
+    parser.add_argument("--batch", type=int, default=4)
     parser.add_argument(
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )

@@ -127,6 +127,19 @@ def test_nothing_but_the_bass_is_another_and_what_was_said_stays(seed: int, stat
             assert two.chord.sounding_bass in basses_of(one.chord)
 
 
+@pytest.mark.parametrize(("heard", "low", "called"), [("Bm7b5", 38, "Dm6"), ("Am7", 36, "Am7/C"), ("Am", 36, "Am/C")])
+def test_a_chord_is_called_by_its_bass_where_that_is_plain(heard: str, low: int, called: str) -> None:
+    song = make_song(f"{heard} F G C")
+    first, name = song.chords[0], parse_chord(called)
+    rivals = ((name, 0.2), (parse_chord("F"), 0.1))
+    song = replace(song, chords=Track([replace(first, rivals=rivals), *list(song.chords)[1:]]))
+    found = basses.decide(song, in_parts([(0.0, low)]), ())[0]
+    assert found.chord == name
+    assert found.rivals == (((parse_chord("Bm7b5/D"), 0.2), rivals[1]) if called == "Dm6" else rivals)
+    stated = replace(song, chords=Track([replace(first, stated=True), *list(song.chords)[1:]]))
+    assert basses.decide(stated, in_parts([(0.0, low)]), ())[0].chord == parse_chord(heard)
+
+
 def test_chords_over_another_bass_are_heard_in_a_band() -> None:
     names = ["C", "G/B", "Am", "F/A", "C/G", "F", "Dm", "G"]
     sound, beats = band(names, repeat=2)

@@ -4,7 +4,7 @@ Method: a conditional logit over the basses that a chord may have. What speaks f
 over the chord's whole length and where it begins, how strongly the lowest notes of that class sound and how much sounds
 below them, the note of the line that the bass plays (:mod:`..lines.bassline`), and which step of the chord it is. The
 net alone hears the root too often where the fifth or the seventh lies below: it listens to single moments. Where only the bass
-changes within a chord, a logistic regression tells a new chord from a bass that moves. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
+changes within a chord, be it from one of its bars to the next, a logistic regression tells a new chord from a bass that moves. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
 """
 
 from __future__ import annotations
@@ -32,6 +32,10 @@ OPENS = 0.45  # seconds in which a chord begins
 EARLY = 0.06  # seconds before a change from which on a note of the bass belongs to the new chord
 MOST_SURE = 8.0  # log odds beyond which it makes no difference
 JOINED = -0.7  # log odds of a change of the bass alone below which it is none
+# What a chord over its third is called by who writes it, since over that bass its notes are a chord of their own (C6 and Am7/C are
+# both usual, for the same notes: where one was heard the other was meant as often)
+BY_THE_BASS = {("hdim7", 3): "min6"}
+STRUCK = 0.3  # how likely a chord was struck once, from which on its bass is asked for as a whole
 STEPS = np.array([0, 4, 4, 1, 1, 4, 2, 2, 2, 3, 3, 3])  # above the root: root 0, third 1, fifth 2, seventh 3, others 4
 
 
@@ -82,6 +86,21 @@ def rows(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[Row]:
             out.append((same, found, _features(chord, found, evidence, line, grid.clock(start), grid.clock(end))))
         k = same[-1] + 1
     return out
+
+
+def in_bars(song: Song) -> Song:
+    """The song with every chord that goes on over a bar line begun anew there, so that each bar is asked for its bass: players
+    take another one with a bar. Chords of which something was said or that are struck stay, and so do those that the user lets go on."""
+    going_on = [s.at for s in said.of(song.statements, "goes on")]
+    out: list[ChordSpan] = []
+    for k, span in enumerate(song.chords):
+        out.append(span)
+        start, end = song.chord_range(k)
+        struck_anew = span.again or (k + 1 < len(song.chords) and song.chords[k + 1].again)
+        whole = span.chord.is_none or span.stated or span.follows or struck_anew or max(span.rings, span.cut) > STRUCK
+        if not whole and not any(start < at < end for at in going_on):
+            out += [replace(span, start=Fraction(at)) for at in song.grid.starts if start < at < end]
+    return replace(song, chords=Track(out))
 
 
 def _struck_anew(one: ChordSpan, two: ChordSpan) -> bool:
@@ -158,6 +177,8 @@ def _runs(song: Song, found: Sequence[Row], shares: Sequence[Floats], joints: Fl
 def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[ChordSpan]:
     """The song's chords, each over the bass for which most speaks; what is stated, or follows from that, stays as it is.
     A bass that moves while the chord stays, as roots and fifths in turn, is no change of the chord: such parts become one."""
+    starts = {c.start for c in song.chords}
+    song = in_bars(song)
     w = net.weights("basses")
     weights, joints = w["basses"].astype(float), w["joints"].astype(float)
     found = rows(song, evidence, line)
@@ -178,9 +199,25 @@ def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[Ch
         bass = may_have[int(share.argmax())]
         for k in same:
             span = chords[k]
-            if not (span.stated or span.follows) and bass != span.chord.sounding_bass:
-                chords[k] = replace(span, chord=span.chord.over(bass))
-    return Track(c for k, c in enumerate(chords) if k not in gone)
+            if not (span.stated or span.follows):
+                chords[k] = _called(span, span.chord.over(bass))
+    out: list[ChordSpan] = []
+    for k, span in enumerate(chords):
+        same_as_before = out and span.start not in starts and span.chord == out[-1].chord
+        if k not in gone and not same_as_before:
+            out.append(span)
+    return Track(out)
+
+
+def _called(span: ChordSpan, chord: Chord) -> ChordSpan:
+    """The span with a chord over the bass that was found, by the name that is plain over it: Dm6, not Bm7b5/D, which becomes a rival."""
+    if chord.root is not None and chord.bass is not None:
+        plain = BY_THE_BASS.get((chord.quality, (chord.bass - chord.root) % 12))
+        if plain is not None:
+            named = Chord(chord.bass, plain)
+            rivals = tuple((chord if rival == named else rival, p) for rival, p in span.rivals)
+            return replace(span, chord=named, rivals=rivals)
+    return span if chord == span.chord else replace(span, chord=chord)
 
 
 def _length(song: Song, k: int) -> Fraction:

@@ -2,13 +2,15 @@
 
 The net looks at the pitch spectrum note by note (its bins, its octave below, its first partials), folds the
 octaves onto twelve pitch classes and goes on with maps that are circular over pitch class, so that all
-transpositions share their weights. It is trained on generated songs only (``training/``).
+transpositions share their weights; what the music is like on the whole for a minute or so turns channels up or down (squeeze and
+excitation: Hu et al., CVPR 2018), since a bass that moves means another thing where it always moves. It is trained on generated songs only (``training/``).
 Conventions: frames at 10.8 Hz as in :mod:`spectra`; chords are numbered quality * 12 + root, then N.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 
@@ -67,9 +69,9 @@ def circulant(kernel: Array) -> Array:
     return matrix.reshape(12 * inside, 12 * out)
 
 
-# The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the second hears the bass
-# where the root is played, the third has the most weights and knows songs in which hardly anybody plays it (docs/analysis.md).
-NETS = (("chords", 0.25, 0.05, 0.15), ("harmony", 0.3, 0.95, 0.4), ("harmony_wide", 0.45, 0.0, 0.45))
+# The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the first is small and knows
+# most plainly played songs, the second many kinds, the third has the most weights (docs/analysis.md).
+NETS = (("chords", 0.2, 0.0, 0.15), ("harmony", 0.3, 0.35, 0.3), ("harmony_wide", 0.5, 0.65, 0.55))
 _BLOCK, _MARGIN = 1024, 96  # frames at a time, and the frames around them that a net can see
 
 
@@ -94,9 +96,11 @@ def alone(name: str, blocks: list[tuple[Array, slice]]) -> tuple[Array, Array, A
 
 
 def _blocks(log: Array) -> list[tuple[Array, slice]]:
+    """Stretches of about the same length, with their margins and which of their frames are wanted: a short rest at the end would say
+    little of what the music is like on the whole."""
     out = []
-    for start in range(0, len(log), _BLOCK):
-        stop = min(len(log), start + _BLOCK)
+    limits = np.linspace(0, len(log), -(-len(log) // _BLOCK) + 1).astype(int).tolist()
+    for start, stop in pairwise(limits):
         low, high = max(0, start - _MARGIN), min(len(log), stop + _MARGIN)
         out.append((log[low:high], slice(start - low, stop - low)))
     return out
@@ -115,8 +119,12 @@ def _forward(block: tuple[Array, slice], w: dict[str, Array]) -> tuple[Array, Ar
         mixed = inner * taps[1]
         mixed[step:] += inner[:-step] * taps[0] if count > step else 0
         mixed[:-step] += inner[step:] * taps[2] if count > step else 0
-        flat = mixed.reshape(count, -1) @ circulant(w[f"block{layer}.circle"])
-        x = x + flat.reshape(x.shape) + w[f"block{layer}.bias"]
+        turned = (mixed.reshape(count, -1) @ circulant(w[f"block{layer}.circle"])).reshape(x.shape)
+        if f"block{layer}.gist" in w:  # what the music is like on the whole turns each channel up or down
+            gist = inner.mean(axis=(0, 1)) @ w[f"block{layer}.gist"] + w[f"block{layer}.gist_bias"]
+            gain, more = np.split(net.elu(gist) @ w[f"block{layer}.gain"], 2)
+            turned = turned * (1 + gain) + more
+        x = x + turned + w[f"block{layer}.bias"]
         layer += 1
     x = net.elu(x)
     mean = x.mean(axis=1)
