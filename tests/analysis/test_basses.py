@@ -99,6 +99,27 @@ def test_a_bass_that_moves_within_a_chord_is_no_change_of_it() -> None:
     assert [(c.start, c.chord.sounding_bass) for c in found] == [(0, 0), (4, 4), (8, 5)]
 
 
+def test_another_bass_from_bar_to_bar_is_another_chord() -> None:
+    song = make_song("C C F F", bars=4)
+    grid = song.grid
+    second = in_parts([(0.0, 36), (grid.clock(4), 40), (grid.clock(8), 41)])
+
+    def found(song: Song) -> list[tuple[int, str]]:
+        return [(int(c.start), c.chord.harte()) for c in basses.decide(song, second, ())]
+
+    assert found(song) == [(0, "C:maj"), (4, "C:maj/3"), (8, "F:maj")]
+    still = in_parts([(0.0, 36), (grid.clock(8), 41)])
+    assert [int(c.start) for c in basses.decide(song, still, ())] == [0, 8], "and bars over one bass are one chord"
+    first, last = song.chords
+    marked = replace(song, chords=Track([replace(first, unsure=True, comment="hm"), last]))
+    assert [(c.unsure, c.comment) for c in basses.decide(marked, second, ())] == [(True, "hm"), (False, ""), (False, "")]
+    for field, value in (("stated", True), ("follows", True), ("rings", 0.8), ("cut", 0.8)):
+        whole = replace(song, chords=Track([replace(first, **{field: value}), last]))
+        assert len(found(whole)) == 2, field
+    on = Statement("goes on", Fraction(4), Fraction(8))
+    assert len(found(merged(replace(song, statements=(on,))))) == 2
+
+
 def test_parts_of_which_something_was_said_stay_apart() -> None:
     song = make_song("C C F F")
     evidence = in_parts([(0.0, 36), (song.grid.clock(2), 40), (song.grid.clock(4), 36)])
