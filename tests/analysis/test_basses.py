@@ -20,6 +20,7 @@ from ychronos.analysis.chords.harmony import basses_of
 from ychronos.analysis.spectra import LOWEST_MIDI, PITCH_RATE
 from ychronos.song.bassnotes import BassNote
 from ychronos.song.merge import merged
+from ychronos.song.model import Song
 from ychronos.song.statements import Statement
 from ychronos.song.track import Track
 from ychronos.theory.chord import parse_chord
@@ -112,7 +113,11 @@ def test_another_bass_from_bar_to_bar_is_another_chord() -> None:
     assert [int(c.start) for c in basses.decide(song, still, ())] == [0, 8], "and bars over one bass are one chord"
     first, last = song.chords
     marked = replace(song, chords=Track([replace(first, unsure=True, comment="hm"), last]))
-    assert [(c.unsure, c.comment) for c in basses.decide(marked, second, ())] == [(True, "hm"), (False, ""), (False, "")]
+    assert [(c.unsure, c.comment) for c in basses.decide(marked, second, ())] == [
+        (True, "hm"),
+        (False, ""),
+        (False, ""),
+    ]
     for field, value in (("stated", True), ("follows", True), ("rings", 0.8), ("cut", 0.8)):
         whole = replace(song, chords=Track([replace(first, **{field: value}), last]))
         assert len(found(whole)) == 2, field

@@ -65,7 +65,10 @@ def test_a_song_comes_home_where_its_phrases_begin(phrase: str) -> None:
 def test_a_middle_part_in_the_relative_minor_is_found_where_its_section_begins() -> None:
     verse = "D G A D D Bm G A " * 2
     song = bars(verse + "Bm F#7 Bm F#7 Bm Em F#7 Bm " + verse)
-    told = lambda lines: [(k.first, k.key.name()) for k in keyfinding.decide(song, lines=lines)]
+
+    def told(lines: set[int] | None) -> list[tuple[int, str]]:
+        return [(k.first, k.key.name()) for k in keyfinding.decide(song, lines=lines)]
+
     assert told({0, 8, 16, 24, 32}) == [(0, "D major"), (16, "B minor"), (24, "D major")]
     assert told({0}) == told(None) == [(0, "D major")]
 

@@ -72,7 +72,9 @@ def test_chord_nets_speak_together_and_blocks_do_not_show(stored: dict[str, Arra
     whole = chordnet.run(long)
     part = chordnet.run(long[900:1300])
     apart = np.abs(np.exp(whole.chord[1000:1200]) - np.exp(part.chord[100:300])).max()
-    assert apart < 0.01, "but for what the music is like on the whole, the same here, no net sees further than the margin"
+    assert apart < 0.01, (
+        "but for what the music is like on the whole, the same here, no net sees further than the margin"
+    )
 
 
 @given(st.integers(1, 9000))
@@ -93,7 +95,28 @@ def test_what_the_music_is_like_on_the_whole_counts() -> None:
         chordnet.alone("harmony_wide", [(np.log1p(6 * np.concatenate([moment, rest])), slice(0, 100))])
         for rest in (busy, plain)
     )
-    assert np.abs(np.exp(near[0]) - np.exp(plainly[0])).max() > 0.01, "100 frames before the rest, further than any block sees"
+    assert np.abs(np.exp(near[0]) - np.exp(plainly[0])).max() > 0.01, (
+        "100 frames before the rest, further than any block sees"
+    )
+
+
+@given(st.integers(0, 2**32 - 1), st.floats(1e-4, 1e3))
+def test_weights_in_steps_are_read_within_half_a_step(seed: int, size: float) -> None:
+    plain = np.random.default_rng(seed).normal(0, size, (5, 20, 30)).astype(np.float32)
+    step = np.abs(plain).max((0, 1)) / 127
+    file = io.BytesIO()
+    np.savez(
+        file, **{"a": np.round(plain / step).astype(np.int8), "a" + net.STEP: step, "b": plain[0].astype(np.float16)}
+    )
+    file.seek(0)
+    read = net.read(file)
+    assert set(read) == {"a", "b"} and read["a"].dtype == np.float32
+    assert (np.abs(read["a"] - plain) <= 0.501 * step).all()
+
+
+def test_what_makes_evidence_is_small() -> None:
+    """Nets that hear every record are to stay below two megabytes."""
+    assert sum(len(net.weights_bytes(name)) for name in WEIGHTS) < 2_000_000
 
 
 @pytest.mark.parametrize("length", [1, 3, 40])

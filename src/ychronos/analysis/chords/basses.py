@@ -96,10 +96,14 @@ def in_bars(song: Song) -> Song:
     for k, span in enumerate(song.chords):
         out.append(span)
         start, end = song.chord_range(k)
-        struck = span.again or max(span.rings, span.cut) > STRUCK or (k + 1 < len(song.chords) and song.chords[k + 1].again)
+        struck = (
+            span.again or max(span.rings, span.cut) > STRUCK or (k + 1 < len(song.chords) and song.chords[k + 1].again)
+        )
         if span.chord.is_none or span.stated or span.follows or struck or any(start < at < end for at in going_on):
             continue
-        part = replace(span, comment="", unsure=False, articulation="strummed")  # what was marked is the chord that begins
+        part = replace(
+            span, comment="", unsure=False, articulation="strummed"
+        )  # what was marked is the chord that begins
         out += [replace(part, start=Fraction(at)) for at in song.grid.starts if start < at < end]
     return replace(song, chords=Track(out))
 
