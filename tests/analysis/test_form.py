@@ -204,6 +204,20 @@ def test_a_last_chord_that_rings_is_not_counted() -> None:
     assert len(same) == 32
 
 
+def test_a_song_of_weak_beats_is_counted_to_its_end() -> None:
+    beats = 0.5 + np.arange(96) * 0.5
+    evidence = pulse_evidence(beats, 4, 49.0)
+    decided = count.bars.decide(evidence, beats)
+    firm = (np.arange(len(evidence.beat)) < 12 * 50).astype(np.float32)  # a firm count for twelve seconds
+    weak = replace(evidence, beat=evidence.beat * np.maximum(firm, 0.3), bar=evidence.bar * np.maximum(firm, 0.05))
+    times, kept = ending.played(weak, beats, decided)
+    assert len(times) == len(kept.position) == 96
+    later = beats + 0.005 * np.maximum(0, np.minimum(np.arange(96), 30) - 14) ** 2  # slower for a while
+    heard = pulse_evidence(later, 4, 52.0)
+    firm = np.where(np.arange(len(heard.beat)) < 50 * (later[22] + 0.2), 1, 0.3).astype(np.float32)
+    assert ending.slowed(replace(heard, beat=heard.beat * firm), later) is later
+
+
 def with_odd_bars(odd: int) -> tuple[np.ndarray, PulseEvidence, list[float]]:
     """(beats as a band would be tapped along, evidence, true bar lines): six bars of 4/4, ``odd`` bars of 7/8 in which
     quarters are still heard most, six of 4/4."""

@@ -17,6 +17,8 @@ from .bars import Bars, ChordChanges, Floats
 from .pulsenet import PulseEvidence
 
 LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
+# Seconds that a last chord rings, and a band slows down, at most: where beats are weak for longer, that tells nothing of the end
+RINGS, SLOWS = 10.0, 15.0
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats
@@ -29,6 +31,8 @@ def played(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Float
     ones = np.flatnonzero(decided.position == 1)
     while len(ones) > FEWEST_BARS and beat[ones[-1]] < LAST_BAR_FLOOR[0] and one[ones[-1]] < LAST_BAR_FLOOR[1]:
         end, ones = int(ones[-1]), ones[:-1]
+    if end < len(times) and times[-1] - times[end] > RINGS:
+        return times, decided
     return times[:end], decided.upto(end)
 
 
@@ -39,6 +43,8 @@ def slowed(evidence: PulseEvidence, times: Floats, sounding: NDArray[np.bool_] |
     if len(firm) < 8 or firm[-1] < 8:
         return times
     last = int(firm[-1])
+    if times[-1] - times[last] > SLOWS:
+        return times
     for _ in range(3):  # a lone peak that the tracker took for a beat does not say how the band slows
         gaps = np.diff(times[last - 4 : last + 1])
         ratio = float((gaps[-1] / gaps[0]) ** (1 / 3))
