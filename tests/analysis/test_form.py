@@ -202,6 +202,9 @@ def test_a_last_chord_that_rings_is_not_counted() -> None:
     assert len(times) == len(kept.position) == len(kept.one) == 28
     same, _ = ending.played(pulse_evidence(beats, 4, 17.0), beats, decided)
     assert len(same) == 32
+    clapped = 0.5 + np.arange(200) * 0.5  # twenty seconds of applause
+    evidence = pulse_evidence(clapped[:160], 4, 101.0)
+    assert len(ending.played(evidence, clapped, count.bars.decide(evidence, clapped))[0]) == 160
 
 
 def test_a_song_of_weak_beats_is_counted_to_its_end() -> None:

@@ -17,8 +17,10 @@ from .bars import Bars, ChordChanges, Floats
 from .pulsenet import PulseEvidence
 
 LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
-# Seconds that a last chord rings, and a band slows down, at most: where beats are weak for longer, that tells nothing of the end
-RINGS, SLOWS = 10.0, 15.0
+RINGS, REST = (
+    10.0,
+    0.25,
+)  # seconds, or a share of the song, that may follow its last beat (a chord that rings, applause)
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats
@@ -31,9 +33,14 @@ def played(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Float
     ones = np.flatnonzero(decided.position == 1)
     while len(ones) > FEWEST_BARS and beat[ones[-1]] < LAST_BAR_FLOOR[0] and one[ones[-1]] < LAST_BAR_FLOOR[1]:
         end, ones = int(ones[-1]), ones[:-1]
-    if end < len(times) and times[-1] - times[end] > RINGS:
+    if not _may_end(times, end - 1):
         return times, decided
     return times[:end], decided.upto(end)
+
+
+def _may_end(times: Floats, last: int) -> bool:
+    """Whether the song may end with a beat: where nobody is firm for longer than that, beats are weak, which tells nothing of the end."""
+    return bool(times[-1] - times[last] <= max(RINGS, REST * (times[-1] - times[0])))
 
 
 def slowed(evidence: PulseEvidence, times: Floats, sounding: NDArray[np.bool_] | None = None) -> Floats:
@@ -43,7 +50,7 @@ def slowed(evidence: PulseEvidence, times: Floats, sounding: NDArray[np.bool_] |
     if len(firm) < 8 or firm[-1] < 8:
         return times
     last = int(firm[-1])
-    if times[-1] - times[last] > SLOWS:
+    if not _may_end(times, last):
         return times
     for _ in range(3):  # a lone peak that the tracker took for a beat does not say how the band slows
         gaps = np.diff(times[last - 4 : last + 1])
