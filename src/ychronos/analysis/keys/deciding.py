@@ -40,7 +40,8 @@ def stated_keys(song: Song) -> dict[int, Key]:
 
 def key_evidence(song: Song) -> keyfinding.KeyEvidence:
     """What speaks for which key, bar by bar, from the chords and sections as they stand and the keys that are stated."""
-    lines = {bar for bar, start in enumerate(song.grid.starts[:-1]) if start in {s.start for s in song.sections}}
+    begins = {s.start for s in song.sections}
+    lines = {bar for bar, start in enumerate(song.grid.starts[:-1]) if start in begins}
     return keyfinding.gather(bar_chords(song), stated_keys(song), lines if song.sections else None)
 
 

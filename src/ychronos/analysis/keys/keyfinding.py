@@ -26,10 +26,8 @@ from .keyhabits import HOMING, ROAMING, kind, triad
 
 KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
 CHANGE_COST = {"homing": 7.5, "roaming": 12.0}
-AT_LINES, ELSEWHERE = (
-    5.5,
-    9.0,
-)  # the same in a homing song whose sections are known, where one begins and where none does
+# The same in a homing song whose sections are known, where one begins and where none does
+AT_LINES, ELSEWHERE = 5.5, 9.0
 STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
 END_WEIGHT = 3.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
 FOURTH_WEIGHT = 1.0  # of home at the beginning of every fourth bar, where phrases mostly begin
