@@ -17,10 +17,8 @@ from .bars import Bars, ChordChanges, Floats
 from .pulsenet import PulseEvidence
 
 LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
-RINGS, REST = (
-    10.0,
-    0.25,
-)  # seconds, or a share of the song, that may follow its last beat (a chord that rings, applause)
+# Seconds, or a share of the song, that may follow its last beat (a chord that rings, applause)
+RINGS, REST = 10.0, 0.25
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats

@@ -9,6 +9,7 @@ changes within a chord, be it from one of its bars to the next, a logistic regre
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
@@ -91,20 +92,20 @@ def rows(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[Row]:
 def in_bars(song: Song) -> Song:
     """The song with every chord that goes on over a bar line begun anew there, so that each bar is asked for its bass: players
     take another one with a bar. Chords of which something was said or that are struck stay, and so do those that the user lets go on."""
+    lines = song.grid.starts
     going_on = [s.at for s in said.of(song.statements, "goes on")]
     out: list[ChordSpan] = []
     for k, span in enumerate(song.chords):
         out.append(span)
         start, end = song.chord_range(k)
-        struck = (
-            span.again or max(span.rings, span.cut) > STRUCK or (k + 1 < len(song.chords) and song.chords[k + 1].again)
-        )
+        before_itself = k + 1 < len(song.chords) and song.chords[k + 1].again
+        struck = span.again or before_itself or max(span.rings, span.cut) > STRUCK
         if span.chord.is_none or span.stated or span.follows or struck or any(start < at < end for at in going_on):
             continue
-        part = replace(
-            span, comment="", unsure=False, articulation="strummed"
-        )  # what was marked is the chord that begins
-        out += [replace(part, start=Fraction(at)) for at in song.grid.starts if start < at < end]
+        # what was marked is the chord that begins
+        part = replace(span, comment="", unsure=False, articulation="strummed")
+        inside = lines[bisect_right(lines, start) : bisect_left(lines, end)]
+        out += [replace(part, start=Fraction(at)) for at in inside]
     return replace(song, chords=Track(out))
 
 
@@ -207,7 +208,9 @@ def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[Ch
             if not (span.stated or span.follows):
                 chords[k] = _called(span, span.chord.over(bass))
     out: list[ChordSpan] = []
-    for k, span in enumerate(chords):
+    for k, span in enumerate(
+        chords
+    ):  # here, as a mark on the first part would keep merging from joining the rest to it
         same_as_before = out and span.start not in starts and span.chord == out[-1].chord
         if k not in gone and not same_as_before:
             out.append(span)
