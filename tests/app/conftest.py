@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import replace
@@ -9,13 +10,14 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtWidgets import QMessageBox
+from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import FERRY
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.app import start
+from ychronos.app.collecting import look_at_new
 from ychronos.app.dialogs.asking import Ask
 from ychronos.app.jobs import UNDER_WAY
 from ychronos.app.settings import Settings
@@ -34,6 +36,22 @@ Soon.waits = False
 @pytest.fixture(scope="session")
 def qapp():
     return start.make_app([])
+
+
+@pytest.fixture(scope="module", autouse=True)
+def _unused_objects(qapp: QApplication) -> Iterator[None]:
+    """Between the tests of a file, where no event loop waits, Python looks for unused objects as it does between its turns;
+    after them by itself again, for tests without a window."""
+    gc.disable()
+    yield
+    gc.collect()
+    gc.enable()
+
+
+@pytest.fixture(autouse=True)
+def _new_ones() -> Iterator[None]:
+    yield
+    look_at_new()
 
 
 @pytest.fixture

@@ -20,10 +20,10 @@ from ..memory import bound_arenas
 from ..session.beside import Beside
 from ..tongue import spoken_here
 from . import jobs, reachable
+from .collecting import Collector, look_only_here
 from .habits import draw_at
 from .mishaps import Mishaps
 from .settings import Settings
-from .soon import Collector
 from .theme import load_fonts
 from .welcome.welcome import demo_songs
 
@@ -43,6 +43,7 @@ def make_app(arguments: list[str]) -> QApplication:
     speak_with(app)
     load_fonts()
     reachable.install()
+    look_only_here()
     sys.setswitchinterval(outputs.SWITCH)  # nor must the window wait for a thread that computes
     return app
 
