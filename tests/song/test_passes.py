@@ -53,6 +53,15 @@ def test_added_and_missing_bars() -> None:
     assert kinds == [("added", 1, "bars 7 to 8 are added: Am | D"), ("missing", 2, "bar 2 is missing")]
 
 
+def test_two_other_bars_are_not_one_missing_and_one_added() -> None:
+    """But a figure that comes a bar later is one bar more before it, and one less after."""
+    assert words(song_of("Verse: C F G Am", "Verse: C Dm F Am")) == [
+        "bar 6: Dm instead of F",
+        "bar 7: F instead of G",
+    ]
+    assert words(song_of("Verse: C F G Am D Em", "Verse: C Bm F G Am Em")) == ["bar 8 is added: Bm", "bar 5 is missing"]
+
+
 def test_a_short_pass_is_a_part_and_the_usual_length_is_the_model() -> None:
     song = song_of("Verse: C F", "Verse: C F G C Am D", "Bridge: Em D", "Verse: C F G C Am F")
     found = passes(song, 0)

@@ -21,6 +21,7 @@ from .model import Song
 from .words import bars_text, beats_text, steps_text
 
 GAP = 0.55  # what an added or missing bar costs, against 1 for a bar in which nothing is the same
+BOTH = 1.0  # by how much less other bars must be for one to be missing and another one added for it
 KINDS = ("chord", "bass", "timing", "added", "missing", "strum", "sound", "pitch", "part")
 WHOLE = ("pitch", "part")  # kinds that speak of the pass, not of a bar
 PART = 0.6  # of the longest pass: a shorter one is only a part of the music
@@ -82,6 +83,7 @@ def _close(a: Chord, b: Chord) -> float:
 
 
 _Flat = tuple[tuple[float, float, Chord], ...]  # chords of a bar from beat to beat
+_Places = tuple[int | None, int | None]  # of a bar in either of two stretches, None where it has no counterpart
 
 
 def _flat(song: Song, bar: int) -> _Flat:
@@ -116,14 +118,14 @@ def align(song: Song, one: range, two: range, up: int = 0) -> list[tuple[int | N
 
 
 @lru_cache(maxsize=1 << 10)  # of a song that was said something of few stretches are new
-def _aligned(first: tuple[_Flat, ...], second: tuple[_Flat, ...], up: int) -> tuple[tuple[int | None, int | None], ...]:
+def _aligned(first: tuple[_Flat, ...], second: tuple[_Flat, ...], up: int) -> tuple[_Places, ...]:
     n, m = len(first), len(second)
     pair = [[1 - _likeness(x, y, up) for y in second] for x in first]
     cost = [[GAP * (i + j) if not i or not j else 0.0 for j in range(m + 1)] for i in range(n + 1)]
     for i in range(1, n + 1):
         for j in range(1, m + 1):
             cost[i][j] = min(cost[i - 1][j - 1] + pair[i - 1][j - 1], cost[i - 1][j] + GAP, cost[i][j - 1] + GAP)
-    out: list[tuple[int | None, int | None]] = []
+    out: list[_Places] = []
     i, j = n, m
     while i or j:
         if i and j and abs(cost[i][j] - (cost[i - 1][j - 1] + pair[i - 1][j - 1])) < 1e-9:
@@ -135,7 +137,37 @@ def _aligned(first: tuple[_Flat, ...], second: tuple[_Flat, ...], up: int) -> tu
         else:
             j -= 1
             out.append((None, j))
-    return tuple(out[::-1])
+    return tuple(_evened(out[::-1], pair))
+
+
+def _evened(pairs: list[_Places], other: list[list[float]]) -> list[_Places]:
+    """Where as many bars are missing as are added soon after, or before, bars side by side, each with other chords, unless those
+    are more other than it is worth: who reads “missing, other, added” looks for a bar that nobody left out."""
+    out: list[_Places] = []
+    k = 0
+    while k < len(pairs):
+        end = _even_again(pairs, k)
+        if end is not None:
+            run = pairs[k:end]
+            one, two = [i for i, _ in run if i is not None], [j for _, j in run if j is not None]
+            as_found = sum(GAP if i is None or j is None else other[i][j] for i, j in run)
+            if sum(other[i][j] for i, j in zip(one, two, strict=True)) <= as_found + BOTH:
+                out += zip(one, two, strict=True)
+                k = end
+                continue
+        out.append(pairs[k])
+        k += 1
+    return out
+
+
+def _even_again(pairs: list[_Places], start: int) -> int | None:
+    """Where as many bars were added as are missing again, from the first of either on; None if that is never, or at no such bar."""
+    ahead = 0
+    for k in range(start, len(pairs)):
+        ahead += (pairs[k][0] is None) - (pairs[k][1] is None)
+        if ahead == 0:
+            return k + 1 if k > start else None
+    return None
 
 
 def twin_bars(song: Song, section: int) -> dict[int, list[tuple[int, int]]]:
