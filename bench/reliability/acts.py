@@ -22,7 +22,7 @@ def make_window(settings: object = None) -> object:
     bound_arenas()
     app = start.make_app([])
     app.setQuitOnLastWindowClosed(False)
-    from ychronos.app.soon import Collector
+    from ychronos.app.collecting import Collector
     from ychronos.app.window import Window
     from ychronos.session.beside import Beside
 
