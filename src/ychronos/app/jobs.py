@@ -122,8 +122,8 @@ class Job(QObject):
         else:
             self.stopped.emit()
         self.over.emit()
-        # What is connected holds the song, its sound and its evidence: it goes now, not when somebody forgets the job.
-        self.setParent(None)
+        # What is connected holds the song, its sound and its evidence: it goes now, not when somebody forgets the job. Its parent
+        # has it until then: the thread, which may still hold it too, must not be the last to let it go.
         self.deleteLater()
 
 
