@@ -55,7 +55,7 @@ def share(truth: np.ndarray, found: np.ndarray) -> float:
 
 
 def candidates_of(evidence: Evidence, beats: np.ndarray, ones: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """(candidates, 10) what speaks for each, and how right each is."""
+    """(candidates, 12) what speaks for each, and how right each is."""
     rivals = count.possible(evidence.pulse)
     every = bars.decide_all(evidence.pulse, rivals, evidence.changes)
     begun = fitting.onsets(evidence.bands)

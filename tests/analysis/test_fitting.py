@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 from tests.analysis.test_parts import harmony_evidence, pulse_evidence
 from ychronos.analysis import spectra
 from ychronos.analysis.beats import bars, count, fitting
-from ychronos.analysis.beats.pulsenet import METERS
 from ychronos.analysis.chords import chordnet
 
 EIGHTH = 0.36  # seconds
@@ -96,16 +95,34 @@ def test_changes_and_likeness_choose_between_two_counts() -> None:
     for times in (dotted, quarters):
         decided = bars.decide(evidence, times, changes)
         plain, heard = (count.features(evidence, times, decided, *more) for more in ((), (changes, begun)))
-        assert plain[:5] == pytest.approx(heard[:5]) and not plain[5:9].any()
+        assert plain[:6] == pytest.approx(heard[:6]) and not plain[6:].any()
         gains.append(float((heard - plain) @ np.array(count.WEIGHTS)))
     assert gains[0] > gains[1] + 3
 
 
-def test_six_fast_quarters_are_believed_less() -> None:
-    for gap, fast in ((0.4, 1.0), (0.6, 0.0)):
-        times = 0.7 + gap * np.arange(96)
-        evidence = pulse_evidence(times, 6, times[-1] + 2)
-        in_six = replace(bars.decide(evidence, times), meter=np.full(96, count.SIX))
-        in_four = replace(in_six, meter=np.full(96, METERS.index((4, False, False))))
-        assert count.features(evidence, times, in_six)[-1] == -fast
-        assert count.features(evidence, times, in_four)[-1] == 0
+def test_changes_fall_on_bar_lines_and_in_the_middle_of_bars() -> None:
+    beat = 0.4
+    times, four = FIRST + beat * np.arange(96), np.tile(np.arange(1, 5), 24)
+    assert fitting.changes_in_bars(changing(4 * beat, 24), times, four) == pytest.approx((1, 0), abs=0.06)
+    assert fitting.changes_in_bars(changing(2 * beat, 48), times, four) == pytest.approx((0.5, 0.5), abs=0.06)
+    assert fitting.changes_in_bars(changing(4 * beat, 24), times[::2], four[:48]) == pytest.approx((0.5, 0.5), abs=0.06), "half as fast"  # fmt: skip
+    three = np.tile(np.arange(1, 4), 32)
+    assert fitting.changes_in_bars(changing(3 * beat, 32), times, three) == pytest.approx((1, 0), abs=0.06)
+    assert fitting.changes_in_bars(changing(3 * beat, 2), times, three) == (0, 0), "two changes say nothing"
+
+
+@pytest.mark.parametrize("beats_a_chord", [4, 8])
+def test_where_bar_lines_are_unclear_no_count_wins_because_it_has_fewer(beats_a_chord: int) -> None:
+    """A fast band whose ones nobody hears: strokes on every beat at 186, as many on each; where chords change tells its speed."""
+    beat = 0.322
+    times = FIRST + beat * np.arange(256)
+    heard = pulse_evidence(times, 4, times[-1] + 2)
+    slow = pulse_evidence(times[::2], 4, times[-1] + 2)
+    period = np.maximum(heard.period, slow.period)
+    evidence = replace(heard, beat=0.75 * heard.beat, bar=np.full_like(heard.bar, 0.05), period=period)
+    weighed = count.weigh(evidence, changing(beats_a_chord * beat, 256 // beats_a_chord))
+    fast = [count.tempo_of(t) > 150 for t in weighed.times]
+    assert weighed.bars[fast.index(True)].score < weighed.bars[fast.index(False)].score < 0, (
+        "by bar lines alone the slow one"
+    )
+    assert fast[0] == (beats_a_chord == 4)

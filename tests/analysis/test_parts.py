@@ -6,6 +6,7 @@ import itertools
 import json
 from dataclasses import fields
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -460,6 +461,26 @@ def test_a_click_is_found_and_its_grid_keeps_its_phase(tempo: float) -> None:
     found = click.grid(pulse_evidence(beats, 4, 122.0), [tempo * 1.01])
     assert found is not None
     assert np.abs(found[:, None] - beats[None]).min(0).max() < 0.03  # every beat is a point, also after two minutes
+
+
+def test_where_a_part_is_free_the_grid_is_one_candidate_among_tracks(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A track that slips to the off-beat in the free part is not all that can be counted."""
+    beats = 1.0 + 0.4 * np.arange(300)
+    free = (beats > 60) & (beats < 68)
+    evidence = pulse_evidence(np.where(free, beats + 0.08, beats), 4, 122.0)
+    assert click.grid(evidence, [150.0]) is None
+    points = click.grid(evidence, [150.0], click.MOSTLY)
+    assert points is not None
+
+    def steady(times: np.ndarray) -> bool:
+        return bool((np.abs((times - 1.0 + 0.2) % 0.4 - 0.2)[np.abs(times - 64) > 5] < 0.03).all())
+
+    slipped = SimpleNamespace(times=np.where(beats < 64, beats, beats + 0.2))
+    monkeypatch.setattr(pulse, "tracks", lambda *_, **__: [slipped])
+    monkeypatch.setattr(pulse, "quickest", lambda *_: slipped)
+    found = count.possible(evidence)
+    whole = [t for t in found if len(t) > 280 and count.tempo_of(t) == pytest.approx(150, rel=0.01)]
+    assert len(whole) == 1 and steady(whole[0])
 
 
 def test_five_points_in_a_beat_are_no_grid_however_plain_the_click() -> None:

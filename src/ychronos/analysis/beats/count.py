@@ -21,12 +21,11 @@ from . import bars, click, ending, fitting, levels, pulse
 from .bars import ChordChanges
 from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
 
-# of, per second: log odds of the beats, the net's opinion of the beat's length, log odds of the bar lines;
-# of how usual the tempo is for the meter, and how usual the meter; of chord changes that fall on beats; of how much
-# alike beats one, two and four apart are; against six fast quarters in a bar
-WEIGHTS = (0.51, 0.21, 5.18, 0.47, 0.96, 9.01, -3.72, -1.33, 7.08, 1.3)
-SIX = METERS.index((6, False, False))
-FAST_SIX = 130.0  # beats a minute from which on people count two dotted beats instead
+# of, per second: log odds of the beats, the net's opinion of the beat's length, log odds of the bar lines where they speak for
+# the count on the whole, and where against it (then every bar line costs, and a slow count has the fewest);
+# of how usual the tempo is for the meter, and how usual the meter; of chord changes that fall on beats, on bar lines, on the
+# middle of bars; of how much alike beats one, two and four apart are
+WEIGHTS = (0.2, 0.34, 6.8, 0.12, 0.08, 0.91, 1.51, 10.73, 5.03, 3.34, -2.99, 7.21)
 USUAL = tuple(250.0 if eighth else 72.0 if compound else 110.0 for _, compound, eighth in METERS)
 # Order of METERS; natural log, from how often songs are counted so, roughly.
 COMMON = (-2.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
@@ -102,7 +101,7 @@ def features(
     changes: ChordChanges | None = None,
     begun: Array | None = None,
 ) -> NDArray[np.float64]:
-    """(10,) what speaks for a candidate, in the order of WEIGHTS; ``begun`` is what :func:`fitting.onsets` gives."""
+    """(12,) what speaks for a candidate, in the order of WEIGHTS; ``begun`` is what :func:`fitting.onsets` gives."""
     seconds, tempo = len(evidence.beat) / BAND_RATE, tempo_of(times)
     gaps = np.diff(times)
     scale = (PERIOD_CLASSES - 1) / np.log(FASTEST / SLOWEST)
@@ -115,12 +114,19 @@ def features(
         [
             bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR).sum() / seconds,
             float((opinion * gaps).sum()) / seconds,
-            decided.score / seconds,
+            max(0.0, decided.score) / seconds,
+            min(0.0, decided.score) / seconds,
             -((np.log(tempo / USUAL[meter]) / USUAL_SPREAD) ** 2),
             COMMON[meter],
-            0.0 if changes is None else fitting.changes_on(changes, times),
+            *(
+                (0.0, 0.0, 0.0)
+                if changes is None
+                else (
+                    fitting.changes_on(changes, times),
+                    *fitting.changes_in_bars(changes, times, decided.position),
+                )
+            ),
             *([0.0] * len(fitting.LAGS) if begun is None else fitting.alike(begun, times)),
-            -float(meter == SIX and tempo > FAST_SIX),
         ]
     )
 
@@ -151,11 +157,19 @@ def possible(
     found = [trimmed(t.times, evidence, sounding) for t in pulse.tracks(evidence, tick=lambda x: tick(0.6 * x))]
     found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
     tick(0.7)
-    points = click.grid(evidence, [tempo_of(t) for t in found if len(t) >= FEWEST])
-    clicked = (
-        [] if points is None else candidates([click.struck(evidence, trimmed(points, evidence, sounding))], click.STEPS)
-    )
-    return clicked or candidates(found) or [max(found, key=len)]
+    tempi = [tempo_of(t) for t in found if len(t) >= FEWEST]
+    points = click.grid(evidence, tempi)
+    if points is not None and (clicked := _on_points(evidence, points, sounding)):
+        return clicked
+    points = click.grid(evidence, tempi, click.MOSTLY)
+    mostly = [] if points is None else _on_points(evidence, points, sounding)
+    tracked = candidates(found)
+    return [*tracked, *(t for t in mostly if not any(_alike(t, known) for known in tracked))] or [max(found, key=len)]
+
+
+def _on_points(evidence: PulseEvidence, points: Times, sounding: NDArray[np.bool_] | None) -> list[Times]:
+    """What may be counted on the points of a grid."""
+    return candidates([click.struck(evidence, trimmed(points, evidence, sounding))], click.STEPS)
 
 
 def weigh(

@@ -1,7 +1,7 @@
 """What speaks for a count besides the nets' opinion of it: chords that change on its beats, and beats that sound alike.
 
-In a bar of six eighths the chord changes on the fourth, which is between the beats for whoever counts in quarters; a figure
-of sixteenths comes again after a beat, and after half of one it does not. Conventions: times in seconds.
+In a bar of six eighths the chord changes on the fourth, which is between the beats for whoever counts in quarters; where most chords
+change on bar lines or in the middle of bars, the count is at the players' own speed; a figure of sixteenths comes again after a beat, and after half of one it does not. Conventions: times in seconds.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..attacks import loudness, rising
 from ..spectra import BAND_RATE, Array
-from .bars import ChordChanges, Floats
+from .bars import ChordChanges, Floats, Ints
 
 GROUPS, PHASES = 6, 12  # groups of bands, and places in a beat, at which what begins is compared
 LAGS = (1, 2, 4)  # beats later
@@ -55,10 +55,27 @@ def alike(begun: Array, times: Floats) -> list[float]:
 def changes_on(changes: ChordChanges, times: Floats) -> float:
     """The share of chord changes that fall on a count's beats, beyond what would by chance: 1 if all do, 0 if as many as
     anywhere, less if fewer."""
+    chance = min(MOST_BY_CHANCE, 2 * NEAR / float(np.median(np.diff(times))))
+    share = _share_on(changes, times)
+    return 0.0 if share is None else (share - chance) / (1 - chance)
+
+
+def changes_in_bars(changes: ChordChanges, times: Floats, position: Ints) -> tuple[float, float]:
+    """The shares of chord changes that fall on bar lines and on the middle of bars of an even number of beats, whose places
+    (from 1) ``position`` gives. Who counts half as fast as the players has half of their bar lines there."""
+    ones = np.flatnonzero(position == 1)
+    lengths = np.diff(np.append(ones, len(position)))
+    even = lengths % 2 == 0
+    middles = ones[even] + lengths[even] // 2
+    on_lines, inside = _share_on(changes, times[ones]), _share_on(changes, times[middles])
+    return on_lines or 0.0, inside or 0.0
+
+
+def _share_on(changes: ChordChanges, times: Floats) -> float | None:
+    """The share of chord changes near some times; None where there are too few of either."""
     at, much = changes.moments
-    if len(at) < FEWEST_CHANGES:
-        return 0.0
+    if len(at) < FEWEST_CHANGES or len(times) < 2:
+        return None
     place = np.clip(np.searchsorted(times, at), 1, len(times) - 1)
     apart = np.minimum(np.abs(times[place] - at), np.abs(times[place - 1] - at))
-    chance = min(MOST_BY_CHANCE, 2 * NEAR / float(np.median(np.diff(times))))
-    return float(((much * (apart < NEAR)).sum() / much.sum() - chance) / (1 - chance))
+    return float((much * (apart < NEAR)).sum() / much.sum())

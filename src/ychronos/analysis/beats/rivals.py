@@ -23,7 +23,7 @@ from .pulsenet import METERS
 
 SHOWN = 3  # rivals at most
 LEAST = 0.02  # probability from which on a rival is worth showing
-SPEED_TEMPER, ONES_TEMPER = 0.75, 9.0  # by which log weights are divided
+SPEED_TEMPER, ONES_TEMPER = 1.0, 9.0  # by which log weights are divided
 SAME_BEATS = 0.8  # share of common beats
 SAME_SPEED = 0.12  # natural log of a ratio of tempi, within which they are one
 
