@@ -25,10 +25,11 @@ from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
 # the count on the whole, and where against it (then every bar line costs, and a slow count has the fewest);
 # of how usual the tempo is for the meter, and how usual the meter; of chord changes that fall on beats, on bar lines, on the
 # middle of bars; of how much alike beats one, two and four apart are
-WEIGHTS = (0.2, 0.34, 6.8, 0.12, 0.08, 0.91, 1.51, 10.73, 5.03, 3.34, -2.99, 7.21)
+WEIGHTS = (0.2, 0.34, 6.5, 0.19, 0.05, 0.87, 1.4, 11.1, 4.94, 3.81, -2.79, 7.22)
 USUAL = tuple(250.0 if eighth else 72.0 if compound else 110.0 for _, compound, eighth in METERS)
-# Order of METERS; natural log, from how often songs are counted so, roughly.
-COMMON = (-2.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
+# Order of METERS; natural log, from how often songs are counted so, roughly. 2/4 is rarer than it seems: its bar lines are those of
+# a 4/4 twice as fast, so that little else tells them apart.
+COMMON = (-4.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
 USUAL_SPREAD = 0.45  # natural log
 BEAT_CHANCE = (0.69, 3.18)  # of the activation's log odds, and constant
 FEWEST = 8  # beats that make a candidate
