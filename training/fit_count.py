@@ -26,7 +26,8 @@ from ychronos.analysis.beats import bars, count, fitting, pulse
 from ychronos.analysis.evidence import Evidence, gather
 from ychronos.audio import recording
 
-RIDGE = {"ones": 1.0, "level": 0.2, "beats": 0.1}
+RIDGE = {"ones": 1.0, "level": 0.5, "beats": 0.1}
+BEATS_HELD = 0.2  # weight of the beats' log odds: songs made by us hardly need it (left out they say 0), a phase that nothing else tells does
 AS_RIGHT = 0.02  # candidates that are as right as the best
 NEAR = 0.07  # seconds within which a beat is the true one
 
@@ -67,14 +68,15 @@ def candidates_of(evidence: Evidence, beats: np.ndarray, ones: np.ndarray) -> tu
 
 
 def softmax(songs: list[tuple[np.ndarray, np.ndarray]], ridge: float) -> np.ndarray:
-    """Weights under which each song's most right candidates are most believed; every column in its own spread."""
-    spread = np.concatenate([x for x, _ in songs]).std(0) + 1e-6
-    songs = [(x / spread, right) for x, right in songs]
+    """Weights under which each song's most right candidates are most believed; every column in its own spread, the first one's
+    weight held."""
+    spread = np.concatenate([x for x, _ in songs]).std(0)[1:] + 1e-6
+    free = [(x[:, 1:] / spread, BEATS_HELD * x[:, 0], right) for x, right in songs]
 
     def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
         total, slope = ridge * float(w @ w) / 2, ridge * w
-        for x, right in songs:
-            score = x @ w
+        for x, held, right in free:
+            score = x @ w + held
             belief = np.exp(score - score.max())
             belief /= belief.sum()
             good = belief * (right >= right.max() - AS_RIGHT)
@@ -82,7 +84,8 @@ def softmax(songs: list[tuple[np.ndarray, np.ndarray]], ridge: float) -> np.ndar
             slope = slope + (belief - good / (good.sum() + 1e-12)) @ x
         return total, slope
 
-    return minimize(loss, np.zeros(len(spread)), jac=True, method="L-BFGS-B").x / spread
+    w = minimize(loss, np.zeros(len(spread)), jac=True, method="L-BFGS-B").x / spread
+    return np.append(BEATS_HELD, w)
 
 
 def main() -> None:
