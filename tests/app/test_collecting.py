@@ -120,7 +120,7 @@ def test_after_a_long_time_they_go_all_the_same(
     assert seen() is None
 
 
-def test_at_the_end_python_collects_by_itself_again(qtbot: QtBot) -> None:
+def test_at_the_end_all_is_looked_at_as_usual(qtbot: QtBot) -> None:
     usual = gc.get_threshold()
     widget = QWidget()
     qtbot.addWidget(widget)

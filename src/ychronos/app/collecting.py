@@ -86,7 +86,7 @@ class Collector(QObject):
             self._used_then = self._used
 
     def end(self) -> None:
-        """Python collects by itself again."""
+        """All is looked at as usual again, also what the program began with."""
         self._timer.stop()
         gc.set_threshold(*self._usual)
         gc.unfreeze()
