@@ -455,10 +455,14 @@ def _grid_times(tempo: float, seconds: float, drift: float) -> np.ndarray:
     return 0.9 + (np.arange(count) + wander) * 60 / tempo
 
 
+def _on_a_click(evidence: PulseEvidence, tempi: list[float], agreement: float = click.AGREEMENT) -> np.ndarray | None:
+    return click.grid(evidence, click.lines(evidence, tempi), agreement)
+
+
 @pytest.mark.parametrize("tempo", [71.3, 100.0, 128.0, 174.0])
 def test_a_click_is_found_and_its_grid_keeps_its_phase(tempo: float) -> None:
     beats = _grid_times(tempo, 120, 0.0)
-    found = click.grid(pulse_evidence(beats, 4, 122.0), [tempo * 1.01])
+    found = _on_a_click(pulse_evidence(beats, 4, 122.0), [tempo * 1.01])
     assert found is not None
     assert np.abs(found[:, None] - beats[None]).min(0).max() < 0.03  # every beat is a point, also after two minutes
 
@@ -468,8 +472,8 @@ def test_where_a_part_is_free_the_grid_is_one_candidate_among_tracks(monkeypatch
     beats = 1.0 + 0.4 * np.arange(300)
     free = (beats > 60) & (beats < 68)
     evidence = pulse_evidence(np.where(free, beats + 0.08, beats), 4, 122.0)
-    assert click.grid(evidence, [150.0]) is None
-    points = click.grid(evidence, [150.0], click.MOSTLY)
+    assert _on_a_click(evidence, [150.0]) is None
+    points = _on_a_click(evidence, [150.0], click.MOSTLY)
     assert points is not None
 
     def steady(times: np.ndarray) -> bool:
@@ -485,7 +489,7 @@ def test_where_a_part_is_free_the_grid_is_one_candidate_among_tracks(monkeypatch
 
 def test_five_points_in_a_beat_are_no_grid_however_plain_the_click() -> None:
     beats = np.arange(1.0, 120.0, 60 / 75)
-    found = click.grid(pulse_evidence(beats, 4, 122.0), [75.0, 187.5])  # 375 a minute fits each of them too
+    found = _on_a_click(pulse_evidence(beats, 4, 122.0), [75.0, 187.5])  # 375 a minute fits each of them too
     assert found is not None
     points = 60 / float(np.median(np.diff(found)))
     assert round(points / 75) in (1, 2, 3, 4, 6) and points % 75 == pytest.approx(0, abs=0.5)
@@ -494,14 +498,14 @@ def test_five_points_in_a_beat_are_no_grid_however_plain_the_click() -> None:
 
 def test_a_pulse_on_which_nothing_is_struck_is_still_an_answer(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(click, "_struck_share", lambda *_: -0.2)  # less than by chance
-    found = click.grid(pulse_evidence(np.arange(1.0, 120.0, 0.5), 4, 122.0), [120.0])
+    found = _on_a_click(pulse_evidence(np.arange(1.0, 120.0, 0.5), 4, 122.0), [120.0])
     assert found is not None and len(found) > 100
 
 
 def test_a_band_that_keeps_its_own_time_has_no_click() -> None:
     beats = _grid_times(110, 120, 0.06)
-    assert click.grid(pulse_evidence(beats, 4, 122.0), [110.0]) is None
-    assert click.grid(pulse_evidence(beats[:20], 4, 12.0), [110.0]) is None
+    assert _on_a_click(pulse_evidence(beats, 4, 122.0), [110.0]) is None
+    assert _on_a_click(pulse_evidence(beats[:20], 4, 12.0), [110.0]) is None
 
 
 def test_what_else_could_be_counted() -> None:

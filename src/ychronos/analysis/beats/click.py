@@ -11,6 +11,7 @@ Conventions: evidence at 50 frames a second, times in seconds.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,55 +36,82 @@ FINE = 8  # times finer than the record's length the spectrum is
 Floats = NDArray[np.float64]
 
 
-def grid(evidence: PulseEvidence, tempi: Sequence[float], agreement: float = AGREEMENT) -> pulse.Times | None:
-    """Points of the quickest pulse of a recording made to a click, near one of ``tempi`` (beats a minute) or a multiple
-    of it, whose phases agree so far; None for a band that keeps its own time."""
+@dataclass(frozen=True)
+class Line:
+    """A pulse that may be a click: the frequency near which it was looked for and that it has (a second), where in its
+    period (0 .. 1) it is struck, and how far that is the same throughout (0 .. 1)."""
+
+    wanted: float
+    frequency: float
+    phase: float
+    agreement: float
+
+
+def _strokes(evidence: PulseEvidence) -> Floats:
     heard = np.sqrt(np.clip(evidence.beat.astype(np.float64), 0, 1))
-    heard -= heard.mean()
+    return np.asarray(heard - heard.mean())
+
+
+def lines(evidence: PulseEvidence, tempi: Sequence[float]) -> list[Line]:
+    """Plain pulses near each of ``tempi`` (beats a minute) and its multiples, the slowest first."""
+    heard = _strokes(evidence)
     count = len(heard)
     if count < FEWEST_STRETCHES * STRETCH * evidence.rate:
-        return None
+        return []
     size = 1 << int(np.ceil(np.log2(count * FINE)))
     spectrum, step = np.abs(np.fft.rfft(heard, size)), evidence.rate / size
-    found: list[tuple[float, float]] = []  # frequency and phase, the slowest first
+    found: list[Line] = []
     for wanted in sorted({tempo / 60 * times for tempo in tempi for times in TIMES}):
-        if SLOWEST <= wanted <= QUICKEST and not any(abs(wanted / f - 1) < AROUND / 2 for f, _ in found):
+        if SLOWEST <= wanted <= QUICKEST:
             first, last = int(wanted * (1 - AROUND) / step), int(wanted * (1 + AROUND) / step) + 1
             frequency = (first + int(spectrum[first:last].argmax())) * step
-            phase = _phase(heard, frequency, evidence.rate, agreement)
-            if phase is not None:
-                found.append((frequency, phase))
-    if not found:
+            same = next((line for line in found if line.frequency == frequency), None)
+            line = replace(same, wanted=wanted) if same else _line(heard, wanted, frequency, evidence.rate)
+            if line is not None:
+                found.append(line)
+    return found
+
+
+def grid(evidence: PulseEvidence, found: Sequence[Line], agreement: float = AGREEMENT) -> pulse.Times | None:
+    """Points of the quickest pulse of a recording made to a click, of the lines whose phases agree so far; None for a
+    band that keeps its own time."""
+    agreeing: list[Line] = []
+    for line in found:
+        near = any(abs(line.wanted / one.frequency - 1) < AROUND / 2 for one in agreeing)
+        if line.agreement >= agreement and not near:
+            agreeing.append(line)
+    if not agreeing:
         return None
-    share = [_struck_share(heard, *one, evidence.rate) for one in found]
+    heard, seconds = _strokes(evidence), len(evidence.beat) / evidence.rate
+    share = [_struck_share(heard, line, evidence.rate) for line in agreeing]
     enough = min(NEARLY * max(share), max(share))  # none may be struck more than by chance
-    fitting = [one for one, part in zip(found, share, strict=True) if part >= enough]
+    fitting = [line for line, part in zip(agreeing, share, strict=True) if part >= enough]
     # a line is there at five times the beat too: of such points none is a beat and another one an eighth
-    frequency, phase = [one for one in fitting if round(one[0] / fitting[0][0]) in MULTIPLES][-1]
-    points = (np.arange(int(count / evidence.rate * frequency) + 2) + phase) / frequency
-    return np.asarray(points[points < count / evidence.rate - 0.5 / evidence.rate])
+    best = [line for line in fitting if round(line.frequency / fitting[0].frequency) in MULTIPLES][-1]
+    points = (np.arange(int(seconds * best.frequency) + 2) + best.phase) / best.frequency
+    return np.asarray(points[points < seconds - 0.5 / evidence.rate])
 
 
-def _struck_share(heard: Floats, frequency: float, phase: float, rate: float) -> float:
+def _struck_share(heard: Floats, line: Line, rate: float) -> float:
     """How much of what is struck lies on the points of a pulse, beyond what would do so by chance; 1 is all of it."""
     inside = heard[1:-1]
     at = np.flatnonzero((inside > heard[:-2]) & (inside >= heard[2:]) & (inside > STRUCK)) + 1
     if not len(at):
         return 0.0
-    away = np.abs((at / rate * frequency - phase + 0.5) % 1 - 0.5) / frequency
-    chance = min(0.95, 2 * ON_POINT * frequency)
+    away = np.abs((at / rate * line.frequency - line.phase + 0.5) % 1 - 0.5) / line.frequency
+    chance = min(0.95, 2 * ON_POINT * line.frequency)
     return float((heard[at][away <= ON_POINT].sum() / heard[at].sum() - chance) / (1 - chance))
 
 
-def _phase(heard: Floats, frequency: float, rate: float, agreement: float) -> float | None:
-    """Where in its period (0 .. 1) a pulse is struck; None when it is not the same throughout."""
+def _line(heard: Floats, wanted: float, frequency: float, rate: float) -> Line | None:
+    """The pulse of that frequency; None where it is not plain."""
     turned = heard * np.exp(-2j * np.pi * frequency * np.arange(len(heard)) / rate)
     stretch = (np.arange(len(heard)) / (STRETCH * rate)).astype(int)
     line = np.bincount(stretch, turned.real) + 1j * np.bincount(stretch, turned.imag)
     size = np.abs(line)
-    if size.mean() < PLAIN or abs(line.sum()) < agreement * size.sum():
+    if size.mean() < PLAIN:
         return None
-    return float(-np.angle(line.sum()) / (2 * np.pi) % 1)
+    return Line(wanted, frequency, float(-np.angle(line.sum()) / (2 * np.pi) % 1), float(abs(line.sum()) / size.sum()))
 
 
 def struck(evidence: PulseEvidence, points: pulse.Times) -> pulse.Times:

@@ -159,10 +159,11 @@ def possible(
     found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
     tick(0.7)
     tempi = [tempo_of(t) for t in found if len(t) >= FEWEST]
-    points = click.grid(evidence, tempi)
+    lines = click.lines(evidence, tempi)
+    points = click.grid(evidence, lines)
     if points is not None and (clicked := _on_points(evidence, points, sounding)):
         return clicked
-    points = click.grid(evidence, tempi, click.MOSTLY)
+    points = click.grid(evidence, lines, click.MOSTLY)
     mostly = [] if points is None else _on_points(evidence, points, sounding)
     tracked = candidates(found)
     return [*tracked, *(t for t in mostly if not any(_alike(t, known) for known in tracked))] or [max(found, key=len)]
