@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
@@ -96,10 +98,20 @@ def spelled(text: str, key: str) -> list[str]:
         ("Am Am(maj7)/Ab Am7/G D/F#", "A minor", "Am Am(maj7)/G♯ Am7/G D/F♯"),
         ("F Fm C", "C major", "F Fm C"),
         ("Bb Bb/A Gm", "Bb major", "B♭ B♭/A Gm"),
+        ("Gb G°7 Abm7 G°7 Gb", "Gb major", "G♭ G°7 A♭m7 G°7 G♭"),  # never on A double flat
     ],
 )
 def test_lines_are_spelled_as_lines(text: str, key: str, names: str) -> None:
     assert spelled(text, key) == names.split()
+
+
+def test_no_chord_is_written_on_a_double_sharp_or_flat() -> None:
+    usual = [Key(tonic, mode) for tonic in range(12) for mode in SCALES]
+    for key in [*usual, *(other for k in usual if (other := k.other_name))]:
+        for root in range(12):
+            spelled = Chord(root, "dim7").spelled(key)
+            assert spelled is not None and spelled[0].pitch_class == root and abs(spelled[0].alter) < 2
+            assert not re.match("[A-G](##|bb)", Chord(root, "dim7").harte(key))
 
 
 @given(chords, keys, chords, chords)

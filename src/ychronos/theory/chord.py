@@ -320,7 +320,7 @@ NO_CHORD = Chord(None, "N")
 
 
 def _spell_root(root: int, key: Key | None) -> Note:
-    return spell_plain(root) if key is None else key.spell(root)
+    return spell_plain(root) if key is None else key.spell(root).simple()
 
 
 def spell_bass(chord: Chord, root: Note, key: Key | None) -> Note:

@@ -45,6 +45,10 @@ class Note:
         there = (self.pitch_class + semitones - natural.pitch_class + 6) % 12 - 6
         return Note(natural.fifths + 7 * there)
 
+    def simple(self) -> Note:
+        """The note itself, or where it has a double sharp or flat its other name: nobody writes a chord on A double flat."""
+        return self if abs(self.alter) < 2 else Note(self.fifths - 12 * (1 if self.alter > 0 else -1))
+
     def name(self, ascii_only: bool = False) -> str:
         """The name as written, for instance ``B♭`` or ``F♯♯`` (``Bb``, ``F##`` in ASCII)."""
         sharp, flat = ("#", "b") if ascii_only else ("♯", "♭")
