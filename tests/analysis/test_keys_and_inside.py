@@ -78,6 +78,22 @@ def test_dominants_that_resolve_are_counted() -> None:
     assert keyfinding._resolved([[(NO_CHORD, 1.0)]]) == 0
 
 
+def test_a_minor_seventh_before_its_dominant_speaks_for_the_home_of_both() -> None:
+    assert keyfinding._prepared(bars("C Dm7 G7 Em7 Am Am7 D9 Dm7b5 G7b9 Cm F7 G7")) == [
+        (2, parse_key("C major")),
+        (6, parse_key("G major")),
+        (8, parse_key("C minor")),
+    ]
+    # through the circle of fifths and seldom home: by its chords one at a time it would be F dorian
+    around = [
+        [(parse_chord(c), 1 / len(bar.split("|"))) for c in bar.split("|")]
+        for bar in ["Eb", "C7", "Fm7", "Bb7", "Cm7|F9", "Gm7", "C7", "Fm7|Bb7"] * 4
+    ]
+    assert [k.key.name() for k in keyfinding.decide(around)] == ["E♭ major"]
+    # but who comes home to the first of the two is in a mode of its own
+    assert [k.key.name() for k in keyfinding.decide(bars("Dm7 G7 " * 8))] == ["D dorian"]
+
+
 def test_the_first_bar_that_sounds_begins_the_first_phrase() -> None:
     row = bars("C Am F G")
     said = keyfinding._phrases([[(NO_CHORD, 1.0)], *row, *row])
