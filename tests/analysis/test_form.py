@@ -72,6 +72,24 @@ def test_a_repeat_at_another_pitch_is_recognised() -> None:
     assert made.changes[-1] == 8
 
 
+def test_a_stretch_is_divided_where_a_shorter_one_stands_alone_too() -> None:
+    verse, chorus = "CFGCDEFA", "FFGGEEDD"
+    made = found_repeats(verse + verse + chorus + verse + chorus)
+    assert repeats.divided([0, 8, 24, 40], made) == [0, 8, 16, 24, 32, 40]
+    backwards = found_repeats(chorus + verse + chorus + verse + verse)
+    assert repeats.divided([0, 16, 32, 40], backwards) == [0, 8, 16, 24, 32, 40]
+    four = found_repeats(verse[:4] + verse + verse)  # an intro on half a verse leaves the verse whole
+    assert repeats.divided([0, 4, 12, 20], four) == [0, 4, 12, 20]
+    assert repeats.divided([0, 8, 24], found_repeats(chorus + verse + "GGGGAAAA")) == [0, 8, 24]
+
+
+def test_two_verses_before_the_first_chorus_are_two(monkeypatch: pytest.MonkeyPatch) -> None:
+    verse, chorus = "CFGCDEFA", "FFGGEEDD"
+    monkeypatch.setattr(sections, "_by_repeats", lambda *_: [0, 8, 24, 40])  # the verse, then both together twice
+    made = sections.decide(music(verse + verse + chorus + verse + chorus)).sections
+    assert [(d.first, d.letter) for d in made] == [(0, "A"), (8, "A"), (16, "B"), (24, "A"), (32, "B")]
+
+
 @given(st.integers(1, 6), st.integers(0, 5), st.integers(0, 5))
 def test_diagonal_sums_are_means(length: int, a: int, b: int) -> None:
     like = np.random.default_rng(3).random((12, 12))

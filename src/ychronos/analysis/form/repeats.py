@@ -8,7 +8,9 @@ Conventions: bars by index, stretches as (first, last exclusive), likenesses 1 f
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +22,11 @@ SAME = 0.62  # likeness from which on two stretches are the same music
 GAP = 0.2  # of likeness, that a bar costs which only one of two stretches has
 CLOSE, FEWEST = 0.7, 4  # share of the longer one's length, and bars, from which on gaps are allowed
 KINDS = 3  # different chords that a stretch must have to be recognised at another pitch
+LONG, REST, WITHIN = (
+    8,
+    4,
+    0.7,
+)  # bars of a stretch by which a longer one is divided, bars left of that one, likeness of the two
 MOVED = 0.8  # share of equal chords from which on a stretch is the same music at another pitch
 
 
@@ -79,6 +86,23 @@ class Repeats:
         if length < 2 or longest > 1.5 * length or kinds < KINDS:
             return 0.0
         return float(self.of(np.array([one[0]]), np.array([one[1]]), two)[1][0])
+
+
+def divided(limits: Sequence[int], repeats: Repeats) -> list[int]:
+    """Limits of stretches, and where in one of them another, shorter one ends that begins it, or begins that ends it: what also
+    stands alone is a phrase of its own there (A, then AB twice, is A A B A B)."""
+    spans, sums = list(pairwise(limits)), repeats.plain
+    more: set[int] = set()
+    for a, b in spans:
+        for c, d in spans:
+            length = d - c
+            if length < LONG or b - a - length < REST:
+                continue
+            begins = float(sums[a + length, d] - sums[a, c]) / length
+            ends = float(sums[b, d] - sums[b - length, c]) / length
+            if max(begins, ends) >= WITHIN:
+                more.add(a + length if begins >= ends else b - length)
+    return sorted({*limits, *more})
 
 
 def _best(sums: Floats, first: Ints, last: Ints, other: Stretch, length: Ints) -> Floats:

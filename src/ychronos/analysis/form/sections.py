@@ -24,7 +24,7 @@ from ..chords.chordnet import HarmonyEvidence
 from ..kept import Kept
 from ..spectra import BAND_RATE, Array
 from . import boundaries, called, tapes, wholes
-from .repeats import MOVED, SAME, Repeats, find
+from .repeats import MOVED, SAME, Repeats, divided, find
 
 SLICES, EIGHTHS = 4, 8
 TAPE_CUT = 0.9  # how sure it is that something begins where a tape of many songs was cut
@@ -208,7 +208,7 @@ def stretches(features: BarFeatures) -> tuple[list[int], list[str], Floats, Floa
     shared = features.chances @ features.chances.T
     odds = boundaries.log_odds(looked_at(features, harmony, sound, shared))
     repeats = find(_both(harmony, shared), features.chords)
-    limits = _by_repeats(odds + BEGIN, repeats)
+    limits = divided(_by_repeats(odds + BEGIN, repeats), repeats)
     return limits, _letters_of(limits, repeats), sound, odds, repeats
 
 
