@@ -147,19 +147,20 @@ def save(net: Net, path: Path) -> None:
     np.savez(path, **{k: v.astype(np.float16) for k, v in out.items()})
 
 
-def load(paths: list[Path], width: int = WIDTH) -> Net:
+def load(paths: list[Path], width: int | None = None) -> Net:
     """A net to go on training from, out of one or two files that ``save`` wrote: two side by side in one, which says at
     first what both said together before they were joined (with the shares of beats and bars that they had), and what it
-    is wider than they are is at random, and nothing listens to it yet."""
-    net = Net(width)
+    is wider than they are is at random, and nothing listens to it yet. Without ``width`` it is as wide as they are."""
+    files = [weights.read(path) for path in paths]
+    net = Net(width or sum(len(d["front.bias"]) for d in files))
     both = len(paths) == 2
     shares = [(BESIDE[0], BESIDE[1]), (1 - BESIDE[0], 1 - BESIDE[1])] if both else [(1.0, 1.0)]
     with torch.no_grad():
         net.head.weight.zero_()
         net.head.bias.zero_()
         at = 0
-        for path, (share, bar) in zip(paths, shares, strict=True):
-            d = {k: torch.from_numpy(v) for k, v in weights.read(path).items()}
+        for file, (share, bar) in zip(files, shares, strict=True):
+            d = {k: torch.from_numpy(v) for k, v in file.items()}
             here = slice(at, at + len(d["front.bias"]))
             net.front.weight[here], net.front.bias[here] = d["front.weight"].permute(2, 1, 0), d["front.bias"]
             for i, (conv, mix) in enumerate(net.blocks):
@@ -187,7 +188,9 @@ def main() -> None:
         "--rate", type=float, default=PEAK_RATE, help="highest learning rate; less where a net goes on learning"
     )
     parser.add_argument("--start", type=Path, nargs="+", help="weights (.npz) of a net, or of two, to go on from")
-    parser.add_argument("--width", type=int, default=WIDTH, help="channels; 80 for two nets side by side")
+    parser.add_argument(
+        "--width", type=int, help=f"channels; without it {WIDTH}, or as many as the nets to go on from have"
+    )
     parser.add_argument("--threads", type=int, default=1)
     parser.add_argument("--out", type=Path, required=True)
     args = parser.parse_args()
@@ -197,7 +200,7 @@ def main() -> None:
     known: dict[Path, Song] = {}
     songs = gather(args.features, known, Song)
     print(len(songs), "songs", sum(len(s.bands) for s in songs) / BAND_RATE / 3600, "hours", flush=True)
-    net = load(args.start, args.width) if args.start else Net(args.width)
+    net = load(args.start, args.width) if args.start else Net(args.width or WIDTH)
     print(sum(p.numel() for p in net.parameters()), "weights", flush=True)
     learner, running = Learner(net, args.steps, args.rate), np.zeros(4)
     while not learner.over:
@@ -212,7 +215,7 @@ def main() -> None:
         if learner.step % 100 == 0 or learner.over:
             words = " ".join(f"{n} {v:.4f}" for n, v in zip(("beat", "bar", "period", "meter"), running, strict=True))
             print(f"{learner.step} ({len(songs)} songs) {learner.seconds:.0f} s  {words}", flush=True)
-            save(learner.averaged(Net(args.width)), args.out)
+            save(learner.averaged(Net(len(net.front.bias))), args.out)
 
 
 if __name__ == "__main__":
