@@ -496,6 +496,17 @@ def test_five_points_in_a_beat_are_no_grid_however_plain_the_click() -> None:
     assert np.abs(found[:, None] - beats[None]).min(0).max() < 0.02, "every beat is one of its points"
 
 
+@pytest.mark.parametrize(("times", "chosen"), [(2.0, 2), (2.5, 1), (1.5, 1), (4.0, 4)])
+def test_only_what_beats_divide_into_is_a_grid(monkeypatch: pytest.MonkeyPatch, times: float, chosen: int) -> None:
+    """In a slow six whose quavers swing, a pulse at five halves of the slowest one is struck throughout."""
+    monkeypatch.setattr(click, "_struck_share", lambda *_: 0.99)
+    slowest = 103 / 60
+    found = [click.Line(f, f, 0.0, 0.99) for f in (slowest, times * slowest)]
+    points = click.grid(pulse_evidence(np.arange(1.0, 120.0, 0.5), 4, 122.0), found)
+    assert points is not None
+    assert float(np.median(np.diff(points))) == pytest.approx(1 / (chosen * slowest))
+
+
 def test_a_pulse_on_which_nothing_is_struck_is_still_an_answer(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(click, "_struck_share", lambda *_: -0.2)  # less than by chance
     found = _on_a_click(pulse_evidence(np.arange(1.0, 120.0, 0.5), 4, 122.0), [120.0])

@@ -87,9 +87,14 @@ def grid(evidence: PulseEvidence, found: Sequence[Line], agreement: float = AGRE
     enough = min(NEARLY * max(share), max(share))  # none may be struck more than by chance
     fitting = [line for line, part in zip(agreeing, share, strict=True) if part >= enough]
     # a line is there at five times the beat too: of such points none is a beat and another one an eighth
-    best = [line for line in fitting if round(line.frequency / fitting[0].frequency) in MULTIPLES][-1]
+    best = [line for line in fitting if _divides(line.frequency / fitting[0].frequency)][-1]
     points = (np.arange(int(seconds * best.frequency) + 2) + best.phase) / best.frequency
     return np.asarray(points[points < seconds - 0.5 / evidence.rate])
+
+
+def _divides(ratio: float) -> bool:
+    """Whether a pulse so many times as quick as the slowest one is what beats divide into: five halves are not."""
+    return round(ratio) in MULTIPLES and abs(ratio - round(ratio)) < AROUND
 
 
 def _struck_share(heard: Floats, line: Line, rate: float) -> float:

@@ -31,7 +31,7 @@ USUAL = tuple(250.0 if eighth else 72.0 if compound else 110.0 for _, compound, 
 # a 4/4 twice as fast, so that little else tells them apart.
 COMMON = (-4.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
 USUAL_SPREAD = 0.45  # natural log
-BEAT_CHANCE = (0.69, 3.18)  # of the activation's log odds, and constant
+BEAT_CHANCE = (1.59, 3.07)  # of the activation's log odds, and constant
 FEWEST = 8  # beats that make a candidate
 SLOWEST_COUNT, FASTEST_COUNT = 36.0, 400.0
 SAME = 0.94  # share of common beats from which two candidates are one

@@ -2,11 +2,10 @@
 
 A stack of dilated convolutions over time (temporal convolutional network; for beats: Davies and Böck,
 "Temporal convolutional networks for musical audio beat tracking", EUSIPCO 2019), trained on generated songs
-only (``training/``). It sees 60 log bands at 50 frames a second and three curves of how strongly harmony
-and bass change, and says for every frame: is there a beat, is there a bar line, how long a beat is, and
-what kind of meter this is. Two nets of one kind speak together: a later one, which went on learning from bands, metal to ballads, and
-from odd meters, and the one that it went on from, which keeps what bands made the other forget, above all of bar lines. Either alone is
-worse than both (docs/analysis.md).
+and recordings made to a click (``training/``). It sees 60 log bands at 50 frames a second and three curves of how strongly
+harmony and bass change, and says for every frame: is there a beat, is there a bar line, how long a beat is, and what kind of
+meter this is. Three nets of one kind speak together: the one that has heard most says most; two smaller ones that it
+began from keep what it forgot, eighths and bar lines above all. Alone it is worse (docs/analysis.md).
 """
 
 from __future__ import annotations
@@ -78,8 +77,8 @@ def _forward(seen: Array, w: dict[str, Array]) -> Array:
 
 
 # The nets that speak together, and how much each says of beats, tempo and meter, and of bar lines: "bars" was first, "pulse"
-# went on from it with bands, "wide" began as both side by side and went on with all kinds at once (docs/analysis.md).
-NETS = (("pulse", 0.35, 0.27), ("bars", 0.15, 0.63), ("wide", 0.5, 0.1))
+# went on from it with bands, "wide" began as both side by side and went on with songs of all makers (docs/analysis.md).
+NETS = (("pulse", 0.25, 0.2), ("bars", 0.1, 0.5), ("wide", 0.65, 0.3))
 
 
 def run(bands: Array, notes: Array) -> PulseEvidence:
