@@ -78,7 +78,7 @@ def _forward(seen: Array, w: dict[str, Array]) -> Array:
 
 # The nets that speak together, and how much each says of beats, tempo and meter, and of bar lines: "bars" was first, "pulse"
 # went on from it with bands, "wide" began as both side by side and went on with songs of all makers (docs/analysis.md).
-NETS = (("pulse", 0.25, 0.2), ("bars", 0.1, 0.5), ("wide", 0.65, 0.3))
+NETS = (("pulse", 0.2, 0.2), ("bars", 0.1, 0.4), ("wide", 0.7, 0.4))
 
 
 def run(bands: Array, notes: Array) -> PulseEvidence:
