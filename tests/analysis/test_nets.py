@@ -42,7 +42,7 @@ def test_nets_of_the_pulse_speak_together(stored: dict[str, Array]) -> None:
     said = [pulsenet.of_net(seen, name) for name, *_ in pulsenet.NETS]
     shares = np.array([of for _, *of in pulsenet.NETS])
     assert shares.sum(0) == pytest.approx([1, 1])
-    for name, column in (("beat", 0), ("bar", 1), ("period", 0), ("meter", 0)):
+    for name, column in (("beat", 0), ("bar", 1), ("period", 0), ("meter", 1)):
         parts = [getattr(one, name) for one in said]
         assert min(np.abs(parts[0] - p).max() for p in parts[1:]) > 0.01, "they are several"
         mixed = sum(share * p for share, p in zip(shares[:, column], parts, strict=True))

@@ -76,9 +76,9 @@ def _forward(seen: Array, w: dict[str, Array]) -> Array:
     return np.asarray(net.elu(x) @ w["head.weight"] + w["head.bias"])
 
 
-# The nets that speak together, and how much each says of beats, tempo and meter, and of bar lines: "bars" was first, "pulse"
+# The nets that speak together, and how much each says of beats and tempo, and of bar lines and meter: "bars" was first, "pulse"
 # went on from it with bands, "wide" began as both side by side and went on with songs of all makers (docs/analysis.md).
-NETS = (("pulse", 0.2, 0.2), ("bars", 0.1, 0.4), ("wide", 0.7, 0.4))
+NETS = (("pulse", 0.2, 0.27), ("bars", 0.1, 0.63), ("wide", 0.7, 0.1))
 
 
 def run(bands: Array, notes: Array) -> PulseEvidence:
@@ -91,7 +91,7 @@ def run(bands: Array, notes: Array) -> PulseEvidence:
         return np.asarray(sum(parts), np.float32)
 
     # of log probabilities, as period and meter are, it is a geometric mean
-    return PulseEvidence(together("beat", 1), together("bar", 2), together("period", 1), together("meter", 1))
+    return PulseEvidence(together("beat", 1), together("bar", 2), together("period", 1), together("meter", 2))
 
 
 def of_net(seen: Array, name: str) -> PulseEvidence:
