@@ -4,7 +4,7 @@ Every window of intervals has its best beat track (``pulse``), and so has a spee
 or third beat of a track is a candidate too, in each phase, because off-beats are often played louder than beats;
 of a recording made to a click only the points of its one grid are (``click``), and where a click holds for most of it they are, too.
 Each candidate gets its bars (``bars``), and the one wins for which beats, length of the beat, bar lines and tempo
-together speak most. The weights of that score were fitted on generated songs that the nets had not seen. Last,
+together speak most. The weights of that score were fitted on generated songs that the nets had not seen then. Last,
 the winner's ending is followed as it is played (``ending``), and stretches in eighths are found (``levels``).
 """
 

@@ -255,10 +255,7 @@ def arguments(bars: Sequence[BarChords], key: Key) -> Arguments:
     """What speaks for a key over a stretch of bars."""
     flat = [(c, share) for bar in bars for c, share in bar if not c.is_none]
     time = sum(share for _, share in flat) or 1.0
-    run: list[Chord] = []
-    for chord, _ in flat:
-        if not run or run[-1] != chord:
-            run.append(chord)
+    run = [chord for _, chord, _ in _in_turn(bars)]
     falls = sum(
         1
         for a, b in zip(run, run[1:], strict=False)
