@@ -15,7 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ychronos.analysis.beats import click, count, fitting, pulse
+from ychronos.analysis.beats import click, count, pulse
 from ychronos.analysis.beats.bars import COMMON_METERS
 from ychronos.analysis.beats.pulsenet import METERS
 from ychronos.analysis.evidence import AnalysisError, Evidence, gather
@@ -40,7 +40,7 @@ def features(evidence: Evidence) -> dict[str, np.ndarray] | None:
     points = click.grid(evidence.pulse, click.lines(evidence.pulse, tempi))
     if points is None:
         return None
-    found = count.decide(evidence.pulse, evidence.changes, sounding, begun=fitting.onsets(evidence.bands))
+    found = count.decide(evidence.pulse, evidence.changes, sounding)
     gaps = np.diff(found.times)
     if len(gaps) < 40 or np.abs(gaps / np.median(gaps) - 1).max() > 0.2:
         return None

@@ -22,7 +22,7 @@ import numpy as np
 from logit import logistic
 from scipy.optimize import minimize
 
-from ychronos.analysis.beats import bars, count, fitting, pulse
+from ychronos.analysis.beats import bars, count, pulse
 from ychronos.analysis.evidence import Evidence, gather
 from ychronos.audio import recording
 
@@ -59,10 +59,7 @@ def candidates_of(evidence: Evidence, beats: np.ndarray, ones: np.ndarray) -> tu
     """(candidates, 12) what speaks for each, and how right each is."""
     rivals = count.possible(evidence.pulse)
     every = bars.decide_all(evidence.pulse, rivals, evidence.changes)
-    begun = fitting.onsets(evidence.bands)
-    x = np.stack(
-        [count.features(evidence.pulse, t, b, evidence.changes, begun) for t, b in zip(rivals, every, strict=True)]
-    )
+    x = np.stack([count.features(evidence.pulse, t, b, evidence.changes) for t, b in zip(rivals, every, strict=True)])
     right = [share(beats, t) + share(beats[ones], t[b.position == 1]) for t, b in zip(rivals, every, strict=True)]
     return x, np.array(right)
 
@@ -100,7 +97,7 @@ def main() -> None:
         lines.append(one_rows(evidence, beats))
         line_truth.append(ones)
         levels.append(candidates_of(evidence, beats, ones))
-        times = count.decide(evidence.pulse, evidence.changes, begun=fitting.onsets(evidence.bands)).times
+        times = count.decide(evidence.pulse, evidence.changes).times
         odds = bars.log_odds_at(evidence.pulse.beat, times, 1, pulse.FLOOR)
         beat_rows.append(np.stack([odds, np.ones(len(odds))], 1))
         beat_truth.append(np.abs(times[:, None] - beats[None]).min(1) <= NEAR)

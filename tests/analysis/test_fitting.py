@@ -10,9 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.analysis.test_parts import harmony_evidence, pulse_evidence
-from ychronos.analysis import spectra
-from ychronos.analysis.beats import bars, count, fitting
+from ychronos.analysis import attacks, spectra
+from ychronos.analysis.beats import bars, count, dividing, fitting, recount
 from ychronos.analysis.chords import chordnet
+from ychronos.theory.meter import Meter
 
 EIGHTH = 0.36  # seconds
 DOTTED, QUARTER = 3 * EIGHTH, 2 * EIGHTH
@@ -59,7 +60,7 @@ def test_beats_are_alike_after_what_comes_again() -> None:
     """A figure of six eighths: two dotted beats later everything is the same, two quarters later little is."""
     times = FIRST + EIGHTH * np.arange(240)
     loud = np.tile([1.0, 0.0, 0.4, 0.7, 0.0, 0.5], 40)
-    begun = fitting.onsets(struck(times, times[-1] + 2, loud))
+    begun = attacks.onsets(struck(times, times[-1] + 2, loud))
     one, two, four = fitting.alike(begun, FIRST + DOTTED * np.arange(79))
     quarters = fitting.alike(begun, FIRST + QUARTER * np.arange(119))
     assert two > 0.97 and four > 0.97 and one > 0.6
@@ -70,15 +71,15 @@ def test_beats_are_alike_after_what_comes_again() -> None:
 def test_onsets_do_not_depend_on_how_loud_the_record_is(gain: float, seed: int) -> None:
     rng = np.random.default_rng(seed)
     bands = struck(np.sort(rng.uniform(1, 19, 40)), 20, rng.uniform(0.3, 1, 40))
-    assert fitting.onsets(gain * bands) == pytest.approx(fitting.onsets(bands), abs=1e-3)
+    assert attacks.onsets(gain * bands) == pytest.approx(attacks.onsets(bands), abs=1e-3)
 
 
 def test_onsets_of_hours_are_those_of_minutes(monkeypatch: pytest.MonkeyPatch) -> None:
     bands = struck(1 + 0.5 * np.arange(40), 25, np.ones(40))
-    whole = fitting.onsets(bands)
-    monkeypatch.setattr(fitting, "AT_ONCE", 97)
-    assert fitting.onsets(bands) == pytest.approx(whole, abs=1e-5)
-    quiet = fitting.onsets(np.zeros((50, spectra.BANDS)))
+    whole = attacks.onsets(bands)
+    monkeypatch.setattr(attacks, "AT_ONCE", 97)
+    assert attacks.onsets(bands) == pytest.approx(whole, abs=1e-5)
+    quiet = attacks.onsets(np.zeros((50, spectra.BANDS)))
     assert np.isfinite(quiet).all() and fitting.alike(quiet, np.arange(3) * 0.3) == [0.0, 0.0, 0.0]
 
 
@@ -90,14 +91,76 @@ def test_changes_and_likeness_choose_between_two_counts() -> None:
     evidence = pulse_evidence(both, 6, FIRST + seconds + 2)
     changes = changing(DOTTED, 60)
     eighths = FIRST + EIGHTH * np.arange(180)
-    begun = fitting.onsets(struck(eighths, FIRST + seconds + 2, np.tile([1.0, 0.0, 0.4, 0.7, 0.0, 0.5], 30)))
+    begun = attacks.onsets(struck(eighths, FIRST + seconds + 2, np.tile([1.0, 0.0, 0.4, 0.7, 0.0, 0.5], 30)))
+    with_begun = replace(evidence, begun=begun)
     gains = []
     for times in (dotted, quarters):
         decided = bars.decide(evidence, times, changes)
-        plain, heard = (count.features(evidence, times, decided, *more) for more in ((), (changes, begun)))
+        plain = count.features(evidence, times, decided)
+        heard = count.features(with_begun, times, decided, changes)
         assert plain[:6] == pytest.approx(heard[:6]) and not plain[6:].any()
         gains.append(float((heard - plain) @ np.array(count.WEIGHTS)))
     assert gains[0] > gains[1] + 3
+
+
+DIVIDED = {  # how hard each place of two beats is struck
+    "twelve eighths": (1, 0.5, 0.6) * 2,
+    "swung fours": (1, 0, 0, 1, 0, 0.6),
+    "straight eighths": (1, 0.6) * 2,
+    "sixteenths": (1, 0.4, 0.6, 0.4) * 2,
+}
+
+
+def divided(kind: str, times: np.ndarray, end: float) -> np.ndarray:
+    """Bands in which an even number of beats are struck as one kind of music divides them."""
+    hard = np.tile(DIVIDED[kind], len(times) // 2)
+    at = times[0] + (times[1] - times[0]) * len(times) / len(hard) * np.arange(len(hard))
+    return struck(at[hard > 0], end, hard[hard > 0])
+
+
+@pytest.mark.parametrize("kind", DIVIDED)
+def test_beats_divide_in_three_where_somebody_plays_a_third_after_them(kind: str) -> None:
+    times = FIRST + 0.5 * np.arange(96)
+    begun = attacks.onsets(divided(kind, times, times[-1] + 2))
+    odds = dividing.in_threes(begun, times)
+    assert len(odds) == 95
+    assert (odds > 2).all() if kind == "twelve eighths" else (odds < -1).all()
+
+
+def test_the_songs_of_a_tape_divide_their_beats_each_in_its_own_way() -> None:
+    times = FIRST + 0.5 * np.arange(600)
+    half = times[300]
+    bands = divided("twelve eighths", times[:300], times[-1] + 2) + divided(
+        "straight eighths", times[300:], times[-1] + 2
+    )
+    odds = dividing.in_threes(attacks.onsets(bands), times)
+    assert (odds[times[:-1] < half - 40] > 2).all() and (odds[times[:-1] > half + 40] < -2).all()
+
+
+@given(st.integers(2, 400), st.integers(0, 3))
+def test_how_beats_divide_is_told_of_every_beat_however_few(beats: int, seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    begun = attacks.onsets(rng.random((300, spectra.BANDS)))
+    odds = dividing.in_threes(begun, np.sort(rng.uniform(0, 7, beats)))
+    assert odds.shape == (beats - 1,) and np.abs(odds).max() <= dividing.MOST_SURE
+
+
+@pytest.mark.parametrize("kind", ["twelve eighths", "swung fours"])
+def test_a_meter_is_what_its_beats_divide_into_though_the_nets_are_not_sure(kind: str) -> None:
+    """The nets hear threes a little better than twos: what is struck between the beats decides, after a statement as before."""
+    times = FIRST + 0.5 * np.arange(96)
+    heard = pulse_evidence(times, 4, times[-1] + 2)
+    meter = np.full_like(heard.meter, -6.0)
+    meter[:, bars.meter_index(Meter(4))], meter[:, bars.meter_index(Meter(12, 8))] = -1.1, -0.5
+    unsure = replace(heard, meter=meter)
+    expected = Meter(12, 8) if kind == "twelve eighths" else Meter(4)
+    sure = replace(unsure, begun=attacks.onsets(divided(kind, times, times[-1] + 2)))
+    of = [recount.grid_of(bars.of_song(e, times), times, times[-1] + 0.5).usual_meter() for e in (unsure, sure)]
+    assert of == [Meter(12, 8), expected]
+    said = bars.decide(sure, times, fixed=bars.Fixed(ones=frozenset({8})))
+    assert recount.grid_of(said, times, times[-1] + 0.5).usual_meter() == expected
+    part = sure.between(500, 2000)
+    assert part.begun is not None and len(part.begun) == len(part.beat) == 1500 and unsure.between(0, 9).begun is None
 
 
 def test_changes_fall_on_bar_lines_and_in_the_middle_of_bars() -> None:

@@ -8,10 +8,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .spectra import BAND_RATE
+from .spectra import BAND_RATE, Array
 
 Floats = NDArray[np.float64]
 SECOND = int(BAND_RATE)
+GROUPS = 6  # of bands, in which what begins is told
+AT_ONCE = 30_000  # frames
 
 
 def loudness(bands: NDArray[np.floating]) -> float:
@@ -45,3 +47,26 @@ def usual(rise: NDArray[np.floating]) -> float:
         return float(rise.max(initial=0.0))
     whole = rise[: len(rise) // SECOND * SECOND]
     return float(np.median(whole.reshape(-1, SECOND).max(1)))
+
+
+def onsets(bands: NDArray[np.floating]) -> Array:
+    """(T, GROUPS) how much begins in each frame of the bands, each group of bands about its own mean, in its own spread."""
+    pieces = [slice(first, first + AT_ONCE) for first in range(0, len(bands), AT_ONCE)]  # of hours not all at once
+    loud = loudness(bands)
+    rise = np.empty((len(bands), GROUPS), np.float32)
+    for p in pieces:
+        before = max(0, p.start - 1)
+        begun = rising(bands[before : p.stop].astype(np.float32), loud)[1][p.start - before :]
+        rise[p] = begun.reshape(len(begun), GROUPS, -1).mean(2)
+    rise[1:-1] = (rise[:-2] + 2 * rise[1:-1] + rise[2:]) / 4
+    rise -= rise.mean(0)
+    return np.asarray(rise / (rise.std(0) + 1e-6), np.float32)
+
+
+def in_beats(begun: Array, times: Floats, phases: int) -> Array:
+    """(beats - 1, phases, GROUPS) what begins at equally many places of each beat."""
+    gaps = np.diff(times)
+    at = np.clip((times[:-1, None] + np.arange(phases) / phases * gaps[:, None]) * BAND_RATE, 0, len(begun) - 1.001)
+    low = at.astype(int)
+    part = (at - low)[..., None].astype(np.float32)
+    return np.asarray(begun[low] * (1 - part) + begun[low + 1] * part)

@@ -22,6 +22,7 @@ from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
 from ..tongue import tr
 from . import net, singing, spectra, tuning
+from .attacks import onsets
 from .beats import pulsenet
 from .beats.bars import ChordChanges
 from .chords import chordnet, notes
@@ -73,7 +74,7 @@ class Evidence:
     @cached_property
     def pulse(self) -> pulsenet.PulseEvidence:
         beat, bar, period, meter = (np.asarray(a, np.float32) for a in (self.beat, self.bar, self.period, self.meter))
-        return pulsenet.PulseEvidence(beat, bar, period, meter)
+        return pulsenet.PulseEvidence(beat, bar, period, meter, begun=onsets(self.bands))
 
     @cached_property
     def harmony(self) -> chordnet.HarmonyEvidence:

@@ -22,6 +22,7 @@ from ...theory.meter import Meter
 from ..chains import begins, best_paths
 from ..chords.chordnet import HarmonyEvidence
 from ..spectra import BAND_RATE, PITCH_RATE, running_sums, sums_at
+from . import dividing
 from .pulsenet import METERS, PulseEvidence
 
 METER_WEIGHT = 0.04  # of the net's opinion, per beat; it leans to 4/4, the rest knows better
@@ -47,6 +48,7 @@ MOMENT, CHANGED = 4, 0.35  # frames before and after a moment that are compared,
 ONE_WEIGHTS = (0.72, 0.38, 0.45, -0.17, 3.84, 0.16)
 IMPOSSIBLE = -1e6
 _TWO = np.array([m == (2, False, False) for m in METERS], float)
+_THREES = np.array([compound for _, compound, _ in METERS], float)
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
 
@@ -189,6 +191,8 @@ def observe(evidence: PulseEvidence, beats: Floats, odds: Floats, fixed: Fixed =
     sums = np.concatenate([np.zeros((1, len(METERS))), np.cumsum(evidence.meter, axis=0, dtype=np.float64)])
     opinion = (sums[frames[1:]] - sums[frames[:-1]]) / np.maximum(np.diff(frames), 1)[:, None]
     local = median_filter(np.diff(edges), AROUND, mode="nearest")  # a part of a song may be counted in eighths
+    if evidence.begun is not None:
+        opinion += dividing.in_threes(evidence.begun, edges)[:, None] * _THREES
     by_meter = METER_WEIGHT * opinion + range_cost(60 / np.maximum(local, 1e-3))
     out = np.repeat(by_meter[:, :, None], LONGEST, axis=2)
     out[:, :, 0] += -np.logaddexp(0, -odds)[:, None]

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..spectra import BAND_RATE, Array
+from ..spectra import BAND_RATE
 from . import bars, click, ending, fitting, levels, pulse
 from .bars import ChordChanges
 from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
@@ -100,9 +100,8 @@ def features(
     times: Times,
     decided: bars.Bars,
     changes: ChordChanges | None = None,
-    begun: Array | None = None,
 ) -> NDArray[np.float64]:
-    """(12,) what speaks for a candidate, in the order of WEIGHTS; ``begun`` is what :func:`fitting.onsets` gives."""
+    """(12,) what speaks for a candidate, in the order of WEIGHTS."""
     seconds, tempo = len(evidence.beat) / BAND_RATE, tempo_of(times)
     gaps = np.diff(times)
     scale = (PERIOD_CLASSES - 1) / np.log(FASTEST / SLOWEST)
@@ -127,7 +126,7 @@ def features(
                     *fitting.changes_in_bars(changes, times, decided.position),
                 )
             ),
-            *([0.0] * len(fitting.LAGS) if begun is None else fitting.alike(begun, times)),
+            *([0.0] * len(fitting.LAGS) if evidence.begun is None else fitting.alike(evidence.begun, times)),
         ]
     )
 
@@ -179,7 +178,6 @@ def weigh(
     changes: ChordChanges | None,
     sounding: NDArray[np.bool_] | None = None,
     tick: Callable[[float], None] = lambda _: None,
-    begun: Array | None = None,
 ) -> Weighed:
     """The candidates for a recording's count and how they compare."""
     rivals = possible(evidence, sounding, tick)
@@ -187,7 +185,7 @@ def weigh(
         return Weighed(rivals, [_nothing(len(rivals[0]))], np.ones(1))
     every = bars.decide_all(evidence, rivals, changes)
     tick(0.9)
-    speaks = [features(evidence, t, b, changes, begun) for t, b in zip(rivals, every, strict=True)]
+    speaks = [features(evidence, t, b, changes) for t, b in zip(rivals, every, strict=True)]
     scores = np.array(speaks) @ np.array(WEIGHTS)
     belief = np.exp(scores - scores.max())
     order = np.argsort(-scores)
@@ -200,10 +198,9 @@ def decide(
     changes: ChordChanges | None,
     sounding: NDArray[np.bool_] | None = None,
     tick: Callable[[float], None] = lambda _: None,
-    begun: Array | None = None,
 ) -> Count:
     """The count of a whole recording, nothing stated."""
-    return chosen(evidence, weigh(evidence, changes, sounding, tick, begun), changes, sounding)
+    return chosen(evidence, weigh(evidence, changes, sounding, tick), changes, sounding)
 
 
 def chosen(

@@ -16,7 +16,7 @@ from ...tongue import tr
 from ..attacks import sounding
 from ..evidence import AnalysisError, Evidence
 from ..kept import is_large
-from . import bars, count, fitting, grouping, recount
+from . import bars, count, grouping, recount
 
 SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
 
@@ -38,7 +38,7 @@ def weigh(
     return evidence.kept.get(
         "weighed counts",
         None,
-        lambda: count.weigh(evidence.pulse, changes, loud_enough(evidence), tick, fitting.onsets(evidence.bands)),
+        lambda: count.weigh(evidence.pulse, changes, loud_enough(evidence), tick),
         last,
     )
 

@@ -9,39 +9,20 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..attacks import loudness, rising
-from ..spectra import BAND_RATE, Array
+from ..attacks import in_beats
+from ..spectra import Array
 from .bars import ChordChanges, Floats, Ints
 
-GROUPS, PHASES = 6, 12  # groups of bands, and places in a beat, at which what begins is compared
+PHASES = 12  # places in a beat at which what begins is compared
 LAGS = (1, 2, 4)  # beats later
 NEAR = 0.09  # seconds within which a chord changes on a beat
 MOST_BY_CHANCE = 0.95
-AT_ONCE = 30_000  # frames
 FEWEST_CHANGES = 4
-
-
-def onsets(bands: NDArray[np.floating]) -> Array:
-    """(T, GROUPS) how much begins in each frame of the bands, each group of bands about its own mean, in its own spread."""
-    pieces = [slice(first, first + AT_ONCE) for first in range(0, len(bands), AT_ONCE)]  # of hours not all at once
-    loud = loudness(bands)
-    rise = np.empty((len(bands), GROUPS), np.float32)
-    for p in pieces:
-        before = max(0, p.start - 1)
-        begun = rising(bands[before : p.stop].astype(np.float32), loud)[1][p.start - before :]
-        rise[p] = begun.reshape(len(begun), GROUPS, -1).mean(2)
-    rise[1:-1] = (rise[:-2] + 2 * rise[1:-1] + rise[2:]) / 4
-    rise -= rise.mean(0)
-    return np.asarray(rise / (rise.std(0) + 1e-6), np.float32)
 
 
 def alike(begun: Array, times: Floats) -> list[float]:
     """How much alike what begins in each beat of a count is to what begins LAGS beats later: correlations, none being 0."""
-    gaps = np.diff(times)
-    at = np.clip((times[:-1, None] + np.arange(PHASES) / PHASES * gaps[:, None]) * BAND_RATE, 0, len(begun) - 1.001)
-    low = at.astype(int)
-    part = (at - low)[..., None].astype(np.float32)
-    seen = (begun[low] * (1 - part) + begun[low + 1] * part).reshape(len(gaps), -1)
+    seen = in_beats(begun, times, PHASES).reshape(len(times) - 1, -1)
 
     def after(lag: int) -> float:
         if len(seen) <= lag + 2:

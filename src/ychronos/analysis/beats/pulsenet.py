@@ -33,13 +33,20 @@ METERS: tuple[tuple[int, bool, bool], ...] = (
 @dataclass(frozen=True)
 class PulseEvidence:
     """Per frame at 50 Hz: probabilities ``beat`` and ``bar`` (T,), log probabilities ``period`` (T, 40), ``meter`` (T, 13).
-    ``rate`` is in frames a second."""
+    ``rate`` is in frames a second; ``begun`` is how much begins in each frame (:func:`..attacks.onsets`), where that is known."""
 
     beat: Array
     bar: Array
     period: Array
     meter: Array
     rate: float = BAND_RATE
+    begun: Array | None = None
+
+    def between(self, first: int, stop: int) -> PulseEvidence:
+        """The same for the frames from ``first`` up to ``stop``."""
+        begun = None if self.begun is None else self.begun[first:stop]
+        cut = slice(first, stop)
+        return PulseEvidence(self.beat[cut], self.bar[cut], self.period[cut], self.meter[cut], self.rate, begun)
 
 
 def period_class(bpm: float) -> float:

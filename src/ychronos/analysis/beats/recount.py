@@ -162,10 +162,7 @@ def beats_again(
     begin = max(0, int(old[first - 1] * BAND_RATE) - 2) if first else 0
     stop = int(old[last] * BAND_RATE) + 3 if last < len(old) else len(evidence.beat)
     shift = begin / BAND_RATE
-    part = PulseEvidence(
-        evidence.beat[begin:stop], evidence.bar[begin:stop], evidence.period[begin:stop], evidence.meter[begin:stop]
-    )
-
+    part = evidence.between(begin, stop)
     if standing:
         part = replace(part, beat=_leaning(part.beat, old - shift))
     said = sorted(grid.stated_beats)
