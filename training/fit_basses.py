@@ -1,11 +1,14 @@
 """Fit the weights that say which of its notes a chord has in the bass (``analysis/chords/basses``).
 
     python training/fit_basses.py FOLDER [FOLDER ...] [--moving FOLDER] [--trial FOLDER] [--ridge 1e-3] --out src/ychronos/analysis/weights/basses.npz
+    python training/fit_basses.py FOLDER [FOLDER ...] --passes [--trial FOLDER] --out src/ychronos/analysis/weights/basses.npz
 
 FOLDERS hold recordings with their JAMS (``make_songs.py --ogg``). Songs are analysed as the program does it, but for this step;
 of every chord that it finds, the bass that sounds for most of it in truth is right. A conditional logit by L-BFGS, a chord
 weighing as long as it lasts, up to four seconds. Where two parts of one chord differ in their bass alone, a logistic regression
 tells whether the truth has a change there, fitted on these songs and those whose bass moves (``make_songs.py --arranged``). It tells how songs left out of fitting fare, a fifth at a time, and the trials.
+
+With ``--passes`` all that stays as it ships, and only how much the other passes of the music say is fitted, on the chords that stand.
 """
 
 from __future__ import annotations
@@ -19,15 +22,18 @@ from pathlib import Path
 import numpy as np
 from logit import conditional_logit, logistic
 
-from ychronos.analysis import pipeline
+from ychronos.analysis import net, pipeline
 from ychronos.analysis.chords import basses
 from ychronos.analysis.lines import bassline
 from ychronos.audio import recording
-from ychronos.theory.chord import parse_harte
+from ychronos.theory.chord import Chord, parse_harte
 
 LONGEST = 4.0  # seconds up to which a chord weighs
 MOSTLY = 0.6  # of a chord, over which its true bass must sound
 MOST = 12  # basses of a chord
+INVERTED = (
+    2.0  # how much more a chord weighs where it is inverted in truth, when passes are fitted: such chords are few
+)
 NEAR = 0.2  # seconds between a change and the true one
 JOINT_RIDGE = 0.02
 
@@ -47,13 +53,33 @@ class Row:
     goes_on: tuple[float, bool, bool] | None = (
         None  # from the row before as one chord: its beats, is this a one, is there a true change
     )
+    held: np.ndarray | float = 0.0  # (basses,) what speaks for each besides
+
+
+Truth = list[tuple[float, float, Chord]]
+
+
+def truth_of(sound: Path) -> Truth:
+    """The true chords of a recording, from when to when each."""
+    chords = next(a["data"] for a in json.loads(sound.with_suffix(".jams").read_text())["annotations"]
+                  if a["namespace"] == "chord_harte")  # fmt: skip
+    return [(r["time"], r["time"] + r["duration"], parse_harte(r["value"])) for r in chords]
+
+
+def sounding(true: Truth, start: float, end: float) -> tuple[np.ndarray, np.ndarray]:
+    """(12,) seconds of each true bass from ``start`` to ``end``, and of those over which a chord is inverted."""
+    all_, inverted = np.zeros(12), np.zeros(12)
+    for a, b, chord in true:
+        both = min(b, end) - max(a, start)
+        if both > 0 and chord.sounding_bass is not None:
+            all_[chord.sounding_bass] += both
+            inverted[chord.sounding_bass] += both * (chord.bass is not None)
+    return all_, inverted
 
 
 def rows_of(sound: Path, cache: Path | None) -> list[Row]:
     song, evidence = pipeline.analyse(recording.load(sound), sound.stem, cache=cache)
-    chords = next(a["data"] for a in json.loads(sound.with_suffix(".jams").read_text())["annotations"]
-                  if a["namespace"] == "chord_harte")  # fmt: skip
-    true = [(r["time"], r["time"] + r["duration"], parse_harte(r["value"])) for r in chords]
+    true = truth_of(sound)
     limits = [song.grid.clock(c.start) for c in song.chords] + [song.grid.times[-1]]
     out: list[Row] = []
     last: list[int] = []
@@ -65,28 +91,47 @@ def rows_of(sound: Path, cache: Path | None) -> list[Row]:
             true_change = any(abs(a - limits[k]) < NEAR for a, _, _ in true)
             goes_on = beats, song.chords[k].start in song.grid.starts, true_change
         last = same
-        all_, inverted = np.zeros(12), np.zeros(12)
-        for a, b, chord in true:
-            both = min(b, limits[k + 1]) - max(a, limits[k])
-            if both > 0 and chord.sounding_bass is not None:
-                all_[chord.sounding_bass] += both
-                inverted[chord.sounding_bass] += both * (chord.bass is not None)
+        all_, inverted = sounding(true, limits[k], limits[k + 1])
         before = song.chords[k].chord.sounding_bass
         assert before is not None
         out.append(Row(sound.stem, found, x, all_, inverted, before, limits[k + 1] - limits[k], goes_on))
     return out
 
 
-def fit(rows: list[Row], ridge: float) -> np.ndarray:
+def passes_of(sound: Path, cache: Path | None) -> list[Row]:
+    """The chords that stand, bar by bar, with what the passes say of each bass; what its own sound says is held."""
+    song, evidence = pipeline.analyse(recording.load(sound), sound.stem, cache=cache)
+    song, true, weights = basses.in_bars(song), truth_of(sound), net.weights("basses")["basses"].astype(float)
+    found = basses.standing(song, evidence, song.bassline)
+    out: list[Row] = []
+    for (same, may_have, x), more in zip(found, basses.by_passes(song, found), strict=True):
+        start, end = song.grid.clock(song.chords[same[0]].start), song.grid.clock(song.chord_range(same[-1])[1])
+        own = x @ weights
+        out.append(
+            Row(
+                sound.stem,
+                may_have,
+                more,
+                *sounding(true, start, end),
+                may_have[int(own.argmax())],
+                end - start,
+                held=own,
+            )
+        )
+    return out
+
+
+def fit(rows: list[Row], ridge: float, inverted: float = 1.0) -> np.ndarray:
     rows = [r for r in rows if r.true.max() > MOSTLY * r.seconds and int(r.true.argmax()) in r.found]
     x = np.zeros((len(rows), MOST, rows[0].features.shape[1]))
-    there = np.zeros((len(rows), MOST), bool)
+    there, held = np.zeros((len(rows), MOST), bool), np.zeros((len(rows), MOST))
     for k, r in enumerate(rows):
-        x[k, : len(r.found)], there[k, : len(r.found)] = r.features, True
+        x[k, : len(r.found)], there[k, : len(r.found)], held[k, : len(r.found)] = r.features, True, r.held
     right = np.array([r.found.index(int(r.true.argmax())) for r in rows])
-    weight = np.array([min(r.seconds, LONGEST) for r in rows])
+    upside_down = np.array([r.inverted.max() > r.seconds / 2 for r in rows])
+    weight = np.array([min(r.seconds, LONGEST) for r in rows]) * np.where(upside_down, inverted, 1)
     scale = x[there].std(0) + 1e-6
-    return conditional_logit(x / scale, right, ridge, weight, there)[0] / scale
+    return conditional_logit(x / scale, right, ridge, weight, there, held)[0] / scale
 
 
 def fit_joints(songs: list[list[Row]], w: np.ndarray) -> np.ndarray:
@@ -131,7 +176,7 @@ def report(words: str, chosen: list[tuple[Row, int]]) -> None:
 
 
 def choose(rows: list[Row], w: np.ndarray) -> list[tuple[Row, int]]:
-    return [(r, r.found[int((r.features @ w).argmax())]) for r in rows]
+    return [(r, r.found[int((r.features @ w + r.held).argmax())]) for r in rows]
 
 
 def main() -> None:
@@ -140,26 +185,29 @@ def main() -> None:
     parser.add_argument("--moving", type=Path, action="append", default=[], help="songs for the joints alone")
     parser.add_argument("--trial", type=Path, action="append", default=[])
     parser.add_argument("--cache", type=Path, help="where evidence is kept for another time")
+    parser.add_argument("--passes", action="store_true", help="fit only what the passes say")
     parser.add_argument("--ridge", type=float, default=1e-3)
     parser.add_argument("--out", type=Path)
     args = parser.parse_args()
     basses.decide = lambda song, *_: song.chords  # chords as they are before this step
-    songs = [
-        rows_of(p.with_suffix(".ogg"), args.cache) for folder in args.folders for p in sorted(folder.glob("*.jams"))
-    ]
+    read, inverted = (passes_of, INVERTED) if args.passes else (rows_of, 1.0)
+    songs = [read(p.with_suffix(".ogg"), args.cache) for folder in args.folders for p in sorted(folder.glob("*.jams"))]
     left_out = []
     for k in range(5):
-        w = fit([r for i, song in enumerate(songs) if i % 5 != k for r in song], args.ridge)
+        w = fit([r for i, song in enumerate(songs) if i % 5 != k for r in song], args.ridge, inverted)
         left_out += choose([r for i, song in enumerate(songs) if i % 5 == k for r in song], w)
     report("left out", left_out)
-    w = fit([r for song in songs for r in song], args.ridge)
+    w = fit([r for song in songs for r in song], args.ridge, inverted)
     for folder in args.trial:
-        rows = [r for p in sorted(folder.glob("*.jams")) for r in rows_of(p.with_suffix(".ogg"), args.cache)]
+        rows = [r for p in sorted(folder.glob("*.jams")) for r in read(p.with_suffix(".ogg"), args.cache)]
         report(folder.name, choose(rows, w))
-    if args.out is not None:
+    if args.out is not None and args.passes:
+        np.savez_compressed(args.out, **(net.weights("basses") | {"passes": w.astype(np.float32)}))
+    elif args.out is not None:
         moving = [p for folder in args.moving for p in sorted(folder.glob("*.jams"))]
         joints = fit_joints([*songs, *(rows_of(p.with_suffix(".ogg"), args.cache) for p in moving)], w)
-        np.savez_compressed(args.out, basses=w.astype(np.float32), joints=joints.astype(np.float32))
+        fitted = {"basses": w.astype(np.float32), "joints": joints.astype(np.float32)}
+        np.savez_compressed(args.out, **(net.weights("basses") | fitted))
 
 
 if __name__ == "__main__":

@@ -8,18 +8,25 @@ from scipy.optimize import minimize
 
 
 def conditional_logit(
-    x: np.ndarray, right: np.ndarray, ridge: float, weight: np.ndarray | None = None, there: np.ndarray | None = None
+    x: np.ndarray,
+    right: np.ndarray,
+    ridge: float,
+    weight: np.ndarray | None = None,
+    there: np.ndarray | None = None,
+    held: np.ndarray | float = 0.0,
 ) -> tuple[np.ndarray, float]:
     """The weights (k,) of features ``x`` (cases, candidates, k) by L-BFGS, and the mean loss with its ridge.
 
     ``right`` (cases,) is which candidate is right, ``weight`` (cases,) how much each case counts, all the same by default;
-    ``there`` (cases, candidates) which candidates a case has, all by default.
+    ``there`` (cases, candidates) which candidates a case has, all by default; ``held`` (cases, candidates) is what speaks for each besides,
+    with a weight of one.
     """
     at = np.arange(len(right))
     share = np.full(len(right), 1 / len(right)) if weight is None else weight / weight.sum()
 
     def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
-        z = x @ w if there is None else np.where(there, x @ w, -1e9)
+        z = x @ w + held
+        z = z if there is None else np.where(there, z, -1e9)
         p = np.exp(z - z.max(1, keepdims=True))
         p /= p.sum(1, keepdims=True)
         value = -(share * np.log(p[at, right] + 1e-12)).sum() + ridge / 2 * (w**2).sum()

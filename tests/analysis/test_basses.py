@@ -125,6 +125,35 @@ def test_another_bass_from_bar_to_bar_is_another_chord() -> None:
     assert len(found(merged(replace(song, statements=(on,))))) == 2
 
 
+@pytest.mark.parametrize("written", [False, True])
+def test_a_bass_that_walks_takes_other_notes_in_another_pass_and_one_that_is_written_does_not(written: bool) -> None:
+    """Two passes of four bars: under the second bar's F the first pass hardly hears another bass; the second one tells."""
+    song = make_song("C F G Am")
+    one, two = song.sections
+    same = replace(song, sections=Track([replace(one, material="A"), replace(two, material="A")]))
+    other = replace(song, sections=Track([replace(one, material="A"), replace(two, material="B")]))
+    starts = [song.grid.clock(Fraction(s)) for s in song.grid.starts[:-1]]
+    lows = [36, 45, 43, 45, 36, 45 if written else 41, 43, 45]
+    evidence = in_parts(list(zip(starts, lows, strict=True)))
+    unsure = slice(int(starts[1] * PITCH_RATE), int(starts[2] * PITCH_RATE))
+    evidence.bass[unsure] = low_sounds(45, {5: 0.7, 9: 0.2}).bass[unsure]
+
+    def margin(song: Song) -> float:
+        found = basses.standing(song, evidence, ())
+        _, may_have, x = found[1]
+        w = net.weights("basses")
+        speaks = x @ w["basses"] + basses.by_passes(song, found)[1] @ w["passes"]
+        return float(speaks[may_have.index(9)] - speaks[may_have.index(5)])
+
+    assert (margin(same) > margin(other)) == written and margin(same) != margin(other)
+    assert not any(more.any() for more in basses.by_passes(other, basses.standing(other, evidence, ()))), (
+        "one pass of each"
+    )
+    # what is other in the other pass is no witness
+    changed = [replace(c, chord=parse_chord("Dm")) if k == 5 else c for k, c in enumerate(same.chords)]
+    assert margin(replace(same, chords=Track(changed))) == margin(other)
+
+
 def test_parts_of_which_something_was_said_stay_apart() -> None:
     song = make_song("C C F F")
     evidence = in_parts([(0.0, 36), (song.grid.clock(2), 40), (song.grid.clock(4), 36)])

@@ -7,7 +7,6 @@ change on bar lines or in the middle of bars, the count is at the players' own s
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..attacks import in_beats
 from ..spectra import Array

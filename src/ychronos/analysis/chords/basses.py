@@ -4,12 +4,15 @@ Method: a conditional logit over the basses that a chord may have. What speaks f
 over the chord's whole length and where it begins, how strongly the lowest notes of that class sound and how much sounds
 below them, the note of the line that the bass plays (:mod:`..lines.bassline`), and which step of the chord it is. The
 net alone hears the root too often where the fifth or the seventh lies below: it listens to single moments. Where only the bass
-changes within a chord, be it from one of its bars to the next, a logistic regression tells a new chord from a bass that moves. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
+changes within a chord, be it from one of its bars to the next, a logistic regression tells a new chord from a bass that moves. What
+stands then is asked once more, with what speaks for each bass in the mean of the passes of that music: a bass that walks takes
+other notes every time, one that is written does not. Trained by ``training/fit_basses.py``. Conventions: pitch classes 0 .. 11; times in seconds.
 """
 
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
@@ -19,6 +22,7 @@ from numpy.typing import NDArray
 
 from ...song import statements as said
 from ...song.bassnotes import BassNote, between
+from ...song.grid import Position
 from ...song.model import ChordSpan, Song
 from ...song.track import Track
 from ...theory.chord import Chord
@@ -32,6 +36,7 @@ LOW, HIGH = 28, 57  # MIDI notes among which the lowest one of a chord is looked
 OPENS = 0.45  # seconds in which a chord begins
 EARLY = 0.06  # seconds before a change from which on a note of the bass belongs to the new chord
 MOST_SURE = 8.0  # log odds beyond which it makes no difference
+IN_PASSES = (0, 2, 4, 6, 8)  # columns of what speaks for a bass that are asked in the mean of the passes too
 JOINED = -0.7  # log odds of a change of the bass alone below which it is none
 # What a chord over its third is called by who writes it, since over that bass its notes are a chord of their own (C6 and Am7/C are
 # both usual, for the same notes: where one was heard the other was meant as often)
@@ -180,29 +185,67 @@ def _runs(song: Song, found: Sequence[Row], shares: Sequence[Floats], joints: Fl
     return out
 
 
+def standing(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[Row]:
+    """The rows of the chords that stand: those that are parts of one, as a bass moves while the chord stays, as one row."""
+    w = net.weights("basses")
+    found = rows(song, evidence, line)
+    shares = [_log_shares(x, w["basses"].astype(float)) for _, _, x in found]
+    out: list[Row] = []
+    for run in _runs(song, found, shares, w["joints"].astype(float)):
+        same, may_have, x = found[run[0]]
+        if len(run) > 1:
+            same = [k for i in run for k in found[i][0]]
+            start, end = song.chords[same[0]].start, song.chord_range(same[-1])[1]
+            times = song.grid.clock(start), song.grid.clock(end)
+            x = _features(song.chords[same[0]].chord, may_have, evidence, line, *times)
+        out.append((same, may_have, x))
+    return out
+
+
+def by_passes(song: Song, found: Sequence[Row]) -> list[Floats]:
+    """For each row (basses, 5): by how much more speaks for each bass, by the columns :data:`IN_PASSES`, in the mean of all rows that
+    begin at the same place of the same music and have the same chord."""
+    places: dict[tuple[object, ...], list[int]] = defaultdict(list)
+    for i, (same, _, _) in enumerate(found):
+        span = song.chords[same[0]]
+        places[_place(song, span.start), span.chord.root, span.chord.quality].append(i)
+    own = [x[:, IN_PASSES] for _, _, x in found]
+    out = list(own)
+    for passes in places.values():
+        mean = np.mean([own[i] for i in passes], axis=0)
+        for i in passes:
+            out[i] = mean - own[i]
+    return out
+
+
+def _place(song: Song, start: Position) -> tuple[object, ...]:
+    """Where a chord begins: in which music, in which of its bars and where in it; the same for all passes of that music."""
+    bar = song.grid.bar_at(start)
+    section = song.section_of_bar(bar)
+    return (
+        song.sections[section].material or section,
+        bar - song.section_bars(section)[0],
+        start - song.grid.starts[bar],
+    )
+
+
 def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[ChordSpan]:
     """The song's chords, each over the bass for which most speaks; what is stated, or follows from that, stays as it is.
     A bass that moves while the chord stays, as roots and fifths in turn, is no change of the chord: such parts become one."""
     starts = {c.start for c in song.chords}
     song = in_bars(song)
-    w = net.weights("basses")
-    weights, joints = w["basses"].astype(float), w["joints"].astype(float)
-    found = rows(song, evidence, line)
-    shares = [_log_shares(x, weights) for _, _, x in found]
+    found = standing(song, evidence, line)
+    w = {name: array.astype(float) for name, array in net.weights("basses").items()}
     chords = list(song.chords)
     gone: set[int] = set()
-    for run in _runs(song, found, shares, joints):
-        same, may_have, _ = found[run[0]]
-        share = shares[run[0]]
-        if len(run) > 1:  # each of its rows is one chord
-            first, last = same[0], found[run[-1]][0][0]
-            start, end = chords[first].start, song.chord_range(last)[1]
-            times = song.grid.clock(start), song.grid.clock(end)
-            share = _log_shares(_features(chords[first].chord, may_have, evidence, line, *times), weights)
-            longest = max(range(first, last + 1), key=lambda k: _length(song, k))
-            chords[first] = replace(chords[longest], start=start)
-            gone.update(range(first + 1, last + 1))
-        bass = may_have[int(share.argmax())]
+    for (same, may_have, x), more in zip(found, by_passes(song, found), strict=True):
+        bass = may_have[int((x @ w["basses"] + more @ w["passes"]).argmax())]
+        first = same[0]
+        if len(same) > 1 and not chords[same[1]].again:  # parts of one chord
+            longest = max(same, key=lambda k: _length(song, k))
+            chords[first] = replace(chords[longest], start=chords[first].start)
+            gone.update(same[1:])
+            same = [first]
         for k in same:
             span = chords[k]
             if not (span.stated or span.follows):
