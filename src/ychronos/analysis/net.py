@@ -52,7 +52,11 @@ def conv(x: Array, kernel: Array, bias: Array, dilation: int = 1) -> Array:
 
 
 def elu(x: Array) -> Array:
-    return np.where(x > 0, x, np.expm1(np.minimum(x, 0))).astype(np.float32)
+    """x where it is above nought, exp(x) - 1 below, which never is less than x there."""
+    out = np.minimum(x, 0, dtype=np.float32)
+    np.exp(out, out=out)
+    out -= 1
+    return np.asarray(np.maximum(out, x, out=out))
 
 
 def log_softmax(x: Array, axis: int = -1) -> Array:

@@ -32,9 +32,8 @@ def _patches(x: Array, times: int, rows: int) -> Array:
     """(frames, rows, times * rows * channels): what a kernel sees at each place of x (frames, rows, channels), zero outside."""
     t, r = times // 2, rows // 2
     padded = np.pad(x, ((t, t), (r, r), (0, 0)))
-    return np.concatenate(
-        [padded[a : a + len(x), b : b + x.shape[1]] for a in range(times) for b in range(rows)], axis=2
-    )
+    windows = np.lib.stride_tricks.sliding_window_view(padded, (times, rows), (0, 1))
+    return windows.transpose(0, 1, 3, 4, 2).reshape(len(x), x.shape[1], -1)
 
 
 def _run(x: Array, w: dict[str, Array]) -> Array:

@@ -114,8 +114,9 @@ def tracks(
                 best = np.where(frames[:, None] < flat, first, best)
             best += spans[t - begin : t - begin + len(frames)]
             arriving = best.reshape(-1, number, 1, width) + change
-            back[frames] = arriving.argmax(3).reshape(len(frames), size)
-            ring[slots] = arriving.max(3).reshape(len(frames), size)
+            best_from = arriving.argmax(3)
+            back[frames] = best_from.reshape(len(frames), size)
+            ring[slots] = np.take_along_axis(arriving, best_from[..., None], 3).reshape(len(frames), size)
         tick(stop / count)
     closing = [ring[t % (reach + 1)] for t in range(max(0, count - reach), count)]
     return [
@@ -140,6 +141,7 @@ def quickest(evidence: PulseEvidence) -> Track:
         bar=between(evidence.bar),
         period=between(evidence.period),
         rate=2 * evidence.rate,
+        begun=None,
     )
     return tracks(fine, (QUICKEST,))[0] if count > QUICKEST[1] else Track(np.zeros(0), 0.0)
 
