@@ -83,6 +83,22 @@ def test_a_stretch_is_divided_where_a_shorter_one_stands_alone_too() -> None:
     assert repeats.divided([0, 8, 24], found_repeats(chorus + verse + "GGGGAAAA")) == [0, 8, 24]
 
 
+def test_a_song_whose_parts_share_their_first_bar_begins_with_whole_phrases() -> None:
+    """Verse and chorus both begin with a bar of C: as well as in eights the song repeats in eights from the second bar on."""
+    verse, chorus = "CFDGAEFG", "CAAGFFGG"
+    made = found_repeats(verse + verse + chorus + verse)
+    late = [0, 9, 17, 25, 32]
+    begin = np.full(32, -4.0)
+    begin[[9, 17, 25]] = 0.0
+    begin[[8, 16, 24]] = -1.5
+    assert sections._in_whole_phrases(late, begin, made, first=0) == [0, 8, 16, 24, 32]
+    assert sections._in_whole_phrases(late, begin, made, first=1) == late, "after a bar that counts in it does already"
+    assert sections._in_whole_phrases([0, 8, 16, 24, 32], begin, made, first=1) == [0, 9, 17, 25, 32]
+    begin[[8, 16, 24]] = -6.0
+    assert sections._in_whole_phrases(late, begin, made, first=0) == late, "what is plainly heard stays"
+    assert sections._in_whole_phrases([0, 9, 32], begin, made, first=0) == [0, 9, 32]
+
+
 def test_two_verses_before_the_first_chorus_are_two(monkeypatch: pytest.MonkeyPatch) -> None:
     verse, chorus = "CFGCDEFA", "FFGGEEDD"
     monkeypatch.setattr(sections, "_by_repeats", lambda *_: [0, 8, 24, 40])  # the verse, then both together twice

@@ -10,7 +10,6 @@ Conventions: bars by index; letters A, B, C ... in order of appearance.
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 
@@ -40,6 +39,7 @@ FITS = 0.06  # of how well two lengths fit, below which stretches are not compar
 RICH = 3  # changes of chord in a stretch, from which on it can be recognised at another pitch
 NEAR = 1  # bars around a stated beginning in which no other begins by itself
 MORE = (0.0, 1.0, 2.0)  # log weight of each beginning besides, to begin with
+PHRASE, WHOLE_PHRASES = 4, 9.0  # bars of a phrase, and log weight of a song that begins with whole ones
 ROUNDS = 3  # of setting the sections again with those that stand as patterns
 # How welcome a length in bars is; lengths not listed get the default.
 _LENGTHS = {1: -5.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
@@ -209,6 +209,7 @@ def stretches(features: BarFeatures) -> tuple[list[int], list[str], Floats, Floa
     odds = boundaries.log_odds(looked_at(features, harmony, sound, shared))
     repeats = find(_both(harmony, shared), features.chords)
     limits = divided(_by_repeats(odds + BEGIN, repeats), repeats)
+    limits = _in_whole_phrases(limits, odds + BEGIN, repeats, first=int((features.chords >= 0).any(1).argmax()))
     return limits, _letters_of(limits, repeats), sound, odds, repeats
 
 
@@ -344,12 +345,29 @@ def _by_repeats(begin: Floats, repeats: Repeats) -> list[int]:
             if again == limits:
                 break
             limits, worth = again, worth_of(again)
-        spans = np.array(list(itertools.pairwise(limits)))
-        starts, long = spans[:, 0], spans[:, 1] - spans[:, 0]
-        total = _PRIOR[long] + worth[starts * _TOO_LONG + long - 1] + np.where(starts > 0, begin[starts], 0.0)
-        found[tuple(limits)] = float(total.sum())
+        found[tuple(limits)] = _worth(limits, begin, repeats)
     best: tuple[int, ...] = max(found, key=lambda x: found[x])
     return [*best]
+
+
+def _worth(limits: list[int], begin: Floats, repeats: Repeats) -> float:
+    """Log weight of stretches between limits: their lengths, where they begin, what repeats."""
+    first, last = np.array(limits[:-1]), np.array(limits[1:])
+    lengths = _PRIOR[np.minimum(last - first, _TOO_LONG)]
+    total = lengths + REPEAT * _repeating(repeats, limits, first, last) + np.where(first > 0, begin[first], 0.0)
+    return float(total.sum())
+
+
+def _in_whole_phrases(limits: list[int], begin: Floats, repeats: Repeats, first: int) -> list[int]:
+    """The limits, all but the ends a bar earlier or later where the song, which sounds from bar ``first`` on, then begins with whole
+    phrases and that outweighs what it costs. Where verse and chorus share their first bar, what repeats is as well told a bar late
+    throughout, and only the beginning of the song tells."""
+    if len(limits) < 4 or (limits[1] - first) % PHRASE == 0:
+        return limits
+    shifted = ([limits[0], *(x + step for x in limits[1:-1]), limits[-1]] for step in (-1, 1))
+    whole = [m for m in shifted if (m[1] - first) % PHRASE == 0 and first < m[1] and m[-2] < m[-1]]
+    least = _worth(limits, begin, repeats) - WHOLE_PHRASES
+    return next((m for m in whole if _worth(m, begin, repeats) > least), limits)
 
 
 def _limits(begin: Floats, worth: Floats) -> list[int]:
