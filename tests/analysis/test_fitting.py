@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -11,7 +12,7 @@ from hypothesis import strategies as st
 
 from tests.analysis.test_parts import harmony_evidence, pulse_evidence
 from ychronos.analysis import attacks, spectra
-from ychronos.analysis.beats import bars, count, dividing, fitting, recount
+from ychronos.analysis.beats import bars, count, dividing, fitting, recount, rivals
 from ychronos.analysis.chords import chordnet
 from ychronos.theory.meter import Meter
 
@@ -161,6 +162,25 @@ def test_a_meter_is_what_its_beats_divide_into_though_the_nets_are_not_sure(kind
     assert recount.grid_of(said, times, times[-1] + 0.5).usual_meter() == expected
     part = sure.between(500, 2000)
     assert part.begun is not None and len(part.begun) == len(part.beat) == 1500 and unsure.between(0, 9).begun is None
+
+
+def test_a_swing_that_could_be_twelve_eighths_is_another_count_with_the_same_bars() -> None:
+    times = FIRST + 0.5 * np.arange(97)
+    heard = pulse_evidence(times, 4, times[-1] + 2)
+    meter = np.full_like(heard.meter, -6.0)
+    meter[:, bars.meter_index(Meter(4))], meter[:, bars.meter_index(Meter(12, 8))] = -1.1, -0.9
+    swings = attacks.onsets(divided("swung fours", times[:96], times[-1] + 2))
+    evidence = SimpleNamespace(pulse=replace(heard, meter=meter, begun=swings))
+    grid = recount.grid_of(bars.of_song(evidence.pulse, times[:-1]), times[:-1], times[-1])
+    assert grid.usual_meter() == Meter(4)
+    found = next(r for r in rivals._on_these_beats(evidence, None, grid) if r.words == "in 12/8")
+    assert found.grid.starts == grid.starts and found.grid.usual_meter() == Meter(12, 8)
+    assert not rivals.same_ones(grid, found.grid), "so that what else it could be is asked anew"
+    back = next(r for r in rivals._on_these_beats(evidence, None, found.grid) if r.words == "in 4/4")
+    assert back.share > found.share
+    straight = attacks.onsets(divided("sixteenths", times[:96], times[-1] + 2))
+    plain = SimpleNamespace(pulse=replace(heard, meter=meter, begun=straight))
+    assert not [r for r in rivals._on_these_beats(plain, None, grid) if r.words == "in 12/8" and r.share > found.share]
 
 
 def test_changes_fall_on_bar_lines_and_in_the_middle_of_bars() -> None:

@@ -182,18 +182,23 @@ def log_odds_of_one(evidence: PulseEvidence, beats: Floats, changes: ChordChange
     return np.asarray(np.array(ONE_WEIGHTS) @ parts)
 
 
+def said_of_meters(evidence: PulseEvidence, edges: Floats) -> Floats:
+    """(n, meters) what the nets say for each meter in the beats between ``edges`` (n + 1,), and what begins in them."""
+    frames = np.clip(np.round(edges * BAND_RATE).astype(int), 0, len(evidence.meter))
+    sums = np.concatenate([np.zeros((1, len(METERS))), np.cumsum(evidence.meter, axis=0, dtype=np.float64)])
+    opinion = (sums[frames[1:]] - sums[frames[:-1]]) / np.maximum(np.diff(frames), 1)[:, None]
+    if evidence.begun is not None:
+        opinion += dividing.in_threes(evidence.begun, edges)[:, None] * _THREES
+    return np.asarray(METER_WEIGHT * opinion)
+
+
 def observe(evidence: PulseEvidence, beats: Floats, odds: Floats, fixed: Fixed = Fixed()) -> Floats:
     """(n, meters, places) log weights of each state at each beat, whose log odds of being a one are ``odds``."""
     from scipy.ndimage import median_filter
 
     edges = np.append(beats, 2 * beats[-1] - beats[-2])
-    frames = np.clip(np.round(edges * BAND_RATE).astype(int), 0, len(evidence.meter))
-    sums = np.concatenate([np.zeros((1, len(METERS))), np.cumsum(evidence.meter, axis=0, dtype=np.float64)])
-    opinion = (sums[frames[1:]] - sums[frames[:-1]]) / np.maximum(np.diff(frames), 1)[:, None]
     local = median_filter(np.diff(edges), AROUND, mode="nearest")  # a part of a song may be counted in eighths
-    if evidence.begun is not None:
-        opinion += dividing.in_threes(evidence.begun, edges)[:, None] * _THREES
-    by_meter = METER_WEIGHT * opinion + range_cost(60 / np.maximum(local, 1e-3))
+    by_meter = said_of_meters(evidence, edges) + range_cost(60 / np.maximum(local, 1e-3))
     out = np.repeat(by_meter[:, :, None], LONGEST, axis=2)
     out[:, :, 0] += -np.logaddexp(0, -odds)[:, None]
     out[:, :, 1:] += -np.logaddexp(0, odds)[:, None, None]

@@ -38,4 +38,4 @@ def in_threes(begun: Array, times: Floats) -> Floats:
     last = np.minimum(first + AROUND, len(rows))
     sums = running_sums(rows)
     mean = (sums[last] - sums[first]) / (last - first)[:, None]
-    return np.clip(np.c_[mean, np.ones(len(mean))] @ np.array(WEIGHTS), -MOST_SURE, MOST_SURE)
+    return np.asarray(np.clip(np.c_[mean, np.ones(len(mean))] @ np.array(WEIGHTS), -MOST_SURE, MOST_SURE))

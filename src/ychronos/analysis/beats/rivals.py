@@ -93,6 +93,13 @@ def _on_these_beats(evidence: Evidence, changes: bars.ChordChanges, grid: Grid) 
             ways.append(
                 (tr("in {meter}", meter=bars.meter_of(other)), worth[best] - standing + cost, other, places[best])
             )
+    # beats that could as well divide in three as in two, or in two as in three: a swing, or twelve eighths
+    otherwise = (size, not usual.compound, False)
+    if otherwise in METERS and (usual.compound or usual.denominator == 4):
+        other = METERS.index(otherwise)
+        said = bars.said_of_meters(evidence.pulse, np.array(grid.times)).sum(0)
+        worth_it = float(said[other] - said[index] + (costs[other] - costs[index]) * len(beats))
+        ways.append((tr("in {meter}", meter=bars.meter_of(other)), worth_it, other, place))
     weights = np.array([0.0, *(w for _, w, _, _ in ways)]) / ONES_TEMPER
     shares = np.exp(weights - weights.max())
     shares /= shares.sum()
@@ -105,8 +112,10 @@ def _on_these_beats(evidence: Evidence, changes: bars.ChordChanges, grid: Grid) 
 
 
 def same_ones(one: Grid, two: Grid) -> bool:
-    """Whether two grids count the same bars but for a few: most ones of each are ones of the other."""
+    """Whether two grids count the same bars but for a few: in one meter, and most ones of each are ones of the other."""
     a, b = (np.array([g.times[s] for s in g.ones]) for g in (one, two))
+    if one.usual_meter() != two.usual_meter():
+        return False
     if min(len(a), len(b)) == 0 or max(len(a), len(b)) > 1.3 * min(len(a), len(b)) + 2:
         return False
     near = 0.25 * 60 / one.tempo()
