@@ -31,9 +31,7 @@ from ychronos.theory.chord import Chord, parse_harte
 LONGEST = 4.0  # seconds up to which a chord weighs
 MOSTLY = 0.6  # of a chord, over which its true bass must sound
 MOST = 12  # basses of a chord
-INVERTED = (
-    2.0  # how much more a chord weighs where it is inverted in truth, when passes are fitted: such chords are few
-)
+INVERTED = 2.0  # how much more an inverted chord weighs when passes are fitted: such chords are few
 NEAR = 0.2  # seconds between a change and the true one
 JOINT_RIDGE = 0.02
 

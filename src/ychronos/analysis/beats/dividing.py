@@ -15,9 +15,7 @@ from ..spectra import Array, Floats, running_sums
 PHASES = 24
 PLACES = (6, 8, 12, 16, 18)  # of the 24th parts of a beat: those at which somebody plays where a beat is divided
 BESIDE = (2, 3, 4, 20, 21, 22)  # those at which nobody plays on purpose
-AROUND = (
-    128  # beats that are asked together: songs of a tape, and parts of a song, may divide their beats in other ways
-)
+AROUND = 128  # beats asked together: songs of a tape, and parts of a song, may divide their beats in other ways
 MOST_SURE = 8.0  # log odds beyond which it makes no difference
 # of what begins at PLACES, of what begins at BESIDE in the mean; constant
 WEIGHTS = (0.78, 7.04, -1.81, 1.64, -1.35, -6.38, -3.23)

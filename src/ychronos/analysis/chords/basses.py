@@ -185,13 +185,17 @@ def _runs(song: Song, found: Sequence[Row], shares: Sequence[Floats], joints: Fl
     return out
 
 
+def _weights() -> dict[str, Floats]:
+    return {name: array.astype(float) for name, array in net.weights("basses").items()}
+
+
 def standing(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> list[Row]:
     """The rows of the chords that stand: those that are parts of one, as a bass moves while the chord stays, as one row."""
-    w = net.weights("basses")
+    w = _weights()
     found = rows(song, evidence, line)
-    shares = [_log_shares(x, w["basses"].astype(float)) for _, _, x in found]
+    shares = [_log_shares(x, w["basses"]) for _, _, x in found]
     out: list[Row] = []
-    for run in _runs(song, found, shares, w["joints"].astype(float)):
+    for run in _runs(song, found, shares, w["joints"]):
         same, may_have, x = found[run[0]]
         if len(run) > 1:
             same = [k for i in run for k in found[i][0]]
@@ -234,8 +238,7 @@ def decide(song: Song, evidence: Evidence, line: Sequence[BassNote]) -> Track[Ch
     A bass that moves while the chord stays, as roots and fifths in turn, is no change of the chord: such parts become one."""
     starts = {c.start for c in song.chords}
     song = in_bars(song)
-    found = standing(song, evidence, line)
-    w = {name: array.astype(float) for name, array in net.weights("basses").items()}
+    w, found = _weights(), standing(song, evidence, line)
     chords = list(song.chords)
     gone: set[int] = set()
     for (same, may_have, x), more in zip(found, by_passes(song, found), strict=True):
