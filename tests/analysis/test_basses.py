@@ -154,6 +154,15 @@ def test_a_bass_that_walks_takes_other_notes_in_another_pass_and_one_that_is_wri
     assert margin(replace(same, chords=Track(changed))) == margin(other)
 
 
+def test_a_count_in_that_is_a_section_of_its_own_has_basses_too() -> None:
+    song = make_song("C F G Am", lead=2)
+    first, second = song.sections
+    alone = replace(song, sections=Track([first, replace(second, start=Fraction(song.grid.starts[1]))]))
+    assert not alone.section_bars(0)
+    evidence = low_sounds(36, {0: 0.9})
+    assert [c.start for c in basses.decide(alone, evidence, ())] == [c.start for c in basses.decide(song, evidence, ())]
+
+
 def test_parts_of_which_something_was_said_stay_apart() -> None:
     song = make_song("C C F F")
     evidence = in_parts([(0.0, 36), (song.grid.clock(2), 40), (song.grid.clock(4), 36)])

@@ -223,12 +223,13 @@ def by_passes(song: Song, found: Sequence[Row]) -> list[Floats]:
 
 
 def _place(song: Song, start: Position) -> tuple[object, ...]:
-    """Where a chord begins: in which music, in which of its bars and where in it; the same for all passes of that music."""
+    """Where a chord begins: in which music, in which of its bars and where in it; the same for all passes of that music. The
+    bars of a count-in are before the first bar of their section, which may have no other."""
     bar = song.grid.bar_at(start)
     section = song.section_of_bar(bar)
     return (
         song.sections[section].material or section,
-        bar - song.section_bars(section)[0],
+        bar - song.section_bars(section).start,
         start - song.grid.starts[bar],
     )
 
