@@ -39,7 +39,7 @@ FITS = 0.06  # of how well two lengths fit, below which stretches are not compar
 RICH = 3  # changes of chord in a stretch, from which on it can be recognised at another pitch
 NEAR = 1  # bars around a stated beginning in which no other begins by itself
 MORE = (0.0, 1.0, 2.0)  # log weight of each beginning besides, to begin with
-PHRASE, WHOLE_PHRASES = 4, 9.0  # bars of a phrase, and log weight of a song that begins with whole ones
+PHRASE, WHOLE_PHRASES = 4, 7.5  # bars of a phrase, and log weight of a song that begins with whole ones
 ROUNDS = 3  # of setting the sections again with those that stand as patterns
 # How welcome a length in bars is; lengths not listed get the default.
 _LENGTHS = {1: -5.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
