@@ -193,8 +193,8 @@ def test_the_level_with_the_bar_lines_wins_over_its_double() -> None:
 def test_chances_of_beats_follow_what_is_heard() -> None:
     beats = 0.7 + np.arange(40) * 0.5
     evidence = pulse_evidence(beats, 4, 22.0)
-    assert count.beat_chances(evidence, beats).min() > 0.95
-    assert count.beat_chances(evidence, beats + 0.25).max() < 0.75
+    assert count.beat_chances(evidence.beat, beats).min() > 0.95
+    assert count.beat_chances(evidence.beat, beats + 0.25).max() < 0.75
 
 
 @given(st.integers(8, 60), st.integers(2, 3))

@@ -131,11 +131,11 @@ def features(
     )
 
 
-def beat_chances(evidence: PulseEvidence, times: Times) -> NDArray[np.float64]:
-    """(n,) probability that each beat of a count is where somebody would tap, within 70 ms; calibrated on songs
+def beat_chances(beat: NDArray[np.floating], times: Times) -> NDArray[np.float64]:
+    """(n,) probability that each beat of a count is where somebody would tap, within 70 ms, by the activation ``beat``; calibrated on songs
     that the net had not seen (error .003)."""
     slope, offset = BEAT_CHANCE
-    odds = bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR)
+    odds = bars.log_odds_at(beat, times, 1, pulse.FLOOR)
     return np.asarray(1 / (1 + np.exp(-slope * odds - offset)))
 
 

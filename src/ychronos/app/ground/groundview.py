@@ -128,7 +128,7 @@ class TimeView(TimeAxis):
         if evidence is None:
             return None
         if self._chances is None or self._chances[0] is not song.grid:
-            self._chances = (song.grid, beat_chances(evidence.pulse, np.array(song.grid.times[:-1])))
+            self._chances = (song.grid, beat_chances(evidence.beat, np.array(song.grid.times[:-1])))
         return self._chances[1]
 
     # ------------------------------------------------------------ painting
