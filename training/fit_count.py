@@ -22,7 +22,7 @@ import numpy as np
 from logit import logistic
 from scipy.optimize import minimize
 
-from ychronos.analysis.beats import bars, count, pulse
+from ychronos.analysis.beats import bars, count, counting, pulse
 from ychronos.analysis.evidence import Evidence, gather
 from ychronos.audio import recording
 
@@ -57,7 +57,7 @@ def share(truth: np.ndarray, found: np.ndarray) -> float:
 
 def candidates_of(evidence: Evidence, beats: np.ndarray, ones: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(candidates, 12) what speaks for each, and how right each is."""
-    rivals = count.possible(evidence.pulse)
+    rivals = count.possible(evidence.pulse, counting.loud_enough(evidence))
     every = bars.decide_all(evidence.pulse, rivals, evidence.changes)
     x = np.stack([count.features(evidence.pulse, t, b, evidence.changes) for t, b in zip(rivals, every, strict=True)])
     right = [share(beats, t) + share(beats[ones], t[b.position == 1]) for t, b in zip(rivals, every, strict=True)]

@@ -25,6 +25,7 @@ CROP = 260  # frames: 24 s
 WIDTH, HIDDEN, BLOCKS = 64, 20, 6  # channels, features of a note, blocks, if not told otherwise
 SUMMARY = 16  # what a block is told of the whole stretch: so many numbers
 FORGOTTEN = 0.06  # share of channels that are left out at each block of an example, so that no one detail decides
+BESIDE = 0.25  # share of examples with another song heard softly beside
 Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
 INVERTED = 1.6  # how much more a chord over another bass counts: they are rare
 NEAREST = {"maj13": "maj9", "min13": "min9"}  # not heard apart
@@ -88,8 +89,8 @@ class Net(nn.Module):
         self.gain = nn.ParameterList(nn.Parameter(torch.zeros(SUMMARY, 2 * width)) for _ in range(blocks))
         self.chord, self.bass, self.notes = nn.Linear(width, q), nn.Linear(width, 1), nn.Linear(width, 1)
         self.none, self.nobass = nn.Linear(width, 1), nn.Linear(width, 1)
-        self.register_buffer("waves", _waves(), persistent=False)
-        self.register_buffer("back", torch.linalg.inv(_waves()), persistent=False)
+        self.register_buffer("waves", torch.from_numpy(chordnet.TO_WAVES), persistent=False)
+        self.register_buffer("back", torch.from_numpy(chordnet.FROM_WAVES), persistent=False)
 
     def forward(self, f: torch.Tensor) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
         b, t = f.shape[:2]
@@ -125,13 +126,6 @@ class Net(nn.Module):
         turned = torch.bmm(torch.cat([flat[1:6], flat[6:11]], 2), both)
         y = torch.cat([(flat[0] @ k[0])[None], turned[..., :out], turned[..., out:], (flat[11] @ k[11])[None]])
         return (self.back @ y.reshape(12, -1)).reshape(12, n, out)
-
-
-def _waves() -> torch.Tensor:
-    """(12, 12): cosines of none to five turns around the circle of pitch classes, sines of one to five, six turns."""
-    at = torch.arange(12) * (2 * torch.pi / 12)
-    turns = torch.arange(1, 6)[:, None]
-    return torch.cat([torch.ones(1, 12), torch.cos(turns * at), -torch.sin(turns * at), torch.cos(6 * at)[None]])
 
 
 def save(net: Net, path: Path) -> None:
@@ -216,11 +210,19 @@ class Song:
         self.weight[self.root == -2] = 0
 
 
-def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
-    n = len(song.pitch)
-    start = int(rng.integers(0, max(1, n - CROP)))
-    x = song.pitch[start : start + CROP].astype(np.float32)
+def draw(song: Song, rng: np.random.Generator, beside: Song | None = None) -> tuple[np.ndarray, ...]:
+    """A crop of a song as an example: transposed, at another pace, with its sound changed; ``beside`` is heard softly with it,
+    as what sings or bleeds into a microphone and belongs to no chord."""
+    part = _played_at(song, float(np.exp(rng.uniform(-0.25, 0.25))) if rng.random() < 0.5 else 1.0, rng)
+    x = song.pitch[part].astype(np.float32)
     k = len(x)
+    if beside is not None:
+        other = beside.pitch[_played_at(beside, 1.0, rng)].astype(np.float32)[:k]
+        other = np.roll(other, BINS * int(rng.integers(-6, 7)), axis=1)
+        x[: len(other)] += other * (rng.uniform(0.03, 0.15) * x.mean() / max(float(other.mean()), 1e-9))
+    if rng.random() < 0.4:  # overtones and softer players nearer to the loudest, or farther
+        loud = np.maximum(x.max(1, keepdims=True), song.floor)
+        x = loud * (x / loud) ** np.float32(rng.uniform(0.8, 1.25))
     pad = CROP - k
     shift = int(rng.integers(-6, 7))
     curve = np.interp(np.arange(PITCH_BINS), np.linspace(0, PITCH_BINS, 6), rng.normal(0, 0.5, 6))
@@ -245,7 +247,6 @@ def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
         moved[:, :bins] = log[:, -bins:]
     if pad:
         moved = np.pad(moved, ((0, pad), (0, 0)))
-    part = slice(start, start + CROP)
     root, quality = song.root[part], song.quality[part]
     label = np.where(root >= 0, quality * 12 + (root + shift) % 12, len(Q) * 12)
     bass = np.where(song.bass[part] < 12, (song.bass[part] + shift) % 12, 12)
@@ -253,6 +254,17 @@ def draw(song: Song, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
     weight = song.weight[part]
     fill = lambda a: np.pad(a, [(0, pad)] + [(0, 0)] * (a.ndim - 1)) if pad else a
     return chordnet.note_features(moved), fill(label), fill(bass), fill(notes), fill(weight)
+
+
+def pick(songs: list[Song], rng: np.random.Generator) -> Song:
+    return songs[int(rng.integers(len(songs)))]
+
+
+def _played_at(song: Song, pace: float, rng: np.random.Generator) -> np.ndarray:
+    """The frames of a crop, begun anywhere, that takes ``pace`` times as many of the song's."""
+    count = min(CROP, int(len(song.pitch) / pace))
+    start = rng.uniform(0, max(1e-9, len(song.pitch) - count * pace))
+    return np.minimum((start + np.arange(count) * pace).astype(int), len(song.pitch) - 1)
 
 
 def main() -> None:
@@ -280,7 +292,9 @@ def main() -> None:
         learner.next_step()
         if learner.step % 200 == 0:
             songs = gather(args.features, known, Song)
-        batch = [draw(songs[int(rng.integers(len(songs)))], rng) for _ in range(args.batch)]
+        batch = [
+            draw(pick(songs, rng), rng, pick(songs, rng) if rng.random() < BESIDE else None) for _ in range(args.batch)
+        ]
         f, label, bass, notes, weight = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         out, out_bass, out_notes = net(f)
         total = weight.sum().clamp(min=1)

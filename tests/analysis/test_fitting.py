@@ -209,3 +209,72 @@ def test_where_bar_lines_are_unclear_no_count_wins_because_it_has_fewer(beats_a_
         "by bar lines alone the slow one"
     )
     assert fast[0] == (beats_a_chord == 4)
+
+
+def test_a_band_that_comes_in_after_every_beat_is_not_counted_on_the_off_beat() -> None:
+    """All chords change half a beat after the bar line, as the comping does, while the beats themselves are heard plainly."""
+    beat, bar = 0.6, 5
+    times = FIRST - beat / 2 + beat * np.arange(200)
+    end = times[-1] + 2
+    plainly = pulse_evidence(times, bar, end)
+    evidence = replace(plainly, bar=np.full_like(plainly.bar, 0.05))
+    changes = changing(bar * beat, 40)  # from half a beat after the first one on
+    weighed = count.weigh(evidence, changes)
+    assert fitting.changes_on(changes, times[::bar] + beat / 2) > 0.9 > 0 > fitting.changes_on(changes, times)
+    assert count.missed(evidence.beat, times) == 0 < count.missed(evidence.beat, times + beat / 2)
+    speed = [t for t in weighed.times if count.tempo_of(t) == pytest.approx(60 / beat, rel=0.02)]
+    assert len(speed) > 1 and np.abs(speed[0][:, None] - times[None]).min(1).max() < 0.05
+    assert any(
+        np.abs(t - t[0] - (times[: len(t)] - times[0])).max() < 0.1 and np.abs(t[3] - times).min() > 0.2 for t in speed
+    ), "too"
+
+
+def test_off_beats_that_are_only_a_little_plainer_than_beats_cost_nothing() -> None:
+    """In a skank the off-beats are louder than the beats, and yet the beats are counted."""
+    times = FIRST + 0.5 * np.arange(120)
+    on, off = (pulse_evidence(t, 4, times[-1] + 2).beat for t in (times, times + 0.25))
+    skank = np.maximum(0.45 * on, 0.75 * off)
+    assert count.missed(skank, times) == 0 == count.missed(skank, times + 0.25)
+    assert count.missed(np.maximum(0.05 * on, 0.95 * off), times) > 1
+
+
+@given(st.floats(0.02, 0.05), st.floats(0.35, 1.0))
+def test_a_record_that_begins_on_its_first_beat_has_that_beat(start: float, beat: float) -> None:
+    times = start + beat * np.arange(40)
+    heard = pulse_evidence(times, 4, times[-1] + 2)
+    beginning = np.arange(len(heard.beat)) < 6
+    faint = replace(heard, beat=np.where(beginning, 0.4 * heard.beat, heard.beat))
+    begun = count.from_the_start(times[1:], faint, np.arange(len(beginning)) > 1)
+    assert abs(begun[0] - start) < 0.03 and (begun[1:] == times[1:]).all()
+    silence = np.arange(len(beginning)) > 9
+    assert (count.from_the_start(times[1:], heard, silence) == times[1:]).all(), "nobody plays there"
+    later = times + 1.5 * beat
+    assert (count.from_the_start(later, heard) == later).all(), "that beat was before the record, or well into it"
+
+
+@pytest.mark.parametrize("missing", [1, 2, 3, 4, 5])
+def test_a_record_cut_on_a_bar_line_is_counted_from_its_beginning_if_somebody_plays_there(missing: int) -> None:
+    times = 0.5 * np.arange(40)
+    later = times[missing:]
+    heard = pulse_evidence(later, 4, times[-1] + 2)
+    plays = np.ones(len(heard.beat), bool)
+    found = count.from_the_start(later, heard, plays)
+    assert found == pytest.approx(times if missing <= count.MOST_BEFORE else later)
+    silence = plays & (np.arange(len(plays)) > 12)
+    assert count.from_the_start(later, heard, silence) == pytest.approx(later), "silence before it"
+    assert count.from_the_start(later + 0.04, heard, plays) == pytest.approx(later + 0.04), "it comes there by chance"
+    if missing <= count.MOST_BEFORE:
+        assert any(t[:2] == pytest.approx(times[:2], abs=0.02) for t in count.possible(heard, plays))
+        assert not any(t[0] < 0.1 for t in count.possible(heard, silence))
+
+
+@pytest.mark.parametrize("begins", [0, 1])
+def test_beats_found_again_keep_the_first_one_of_a_record_that_begins_at_once(begins: int) -> None:
+    """Where a tempo is stated all beats are found again, by what is heard, and the first is hardly heard."""
+    times = 0.02 + 0.5 * np.arange(61)
+    heard = pulse_evidence(times, 4, times[-1] + 2)
+    unheard = replace(heard, beat=np.where(np.arange(len(heard.beat)) < 6, 0.02, heard.beat))
+    old = times[begins:-1]
+    grid = recount.grid_of(bars.of_song(heard, old), old, times[-1])
+    again = recount.beats_again(grid, unheard)
+    assert again[:3] == pytest.approx(times[begins:][:3], abs=0.03) and len(again) == pytest.approx(len(old), abs=2)

@@ -99,6 +99,21 @@ def test_a_song_whose_parts_share_their_first_bar_begins_with_whole_phrases() ->
     assert sections._in_whole_phrases([0, 9, 32], begin, made, first=0) == [0, 9, 32]
 
 
+def test_from_one_section_on_a_song_may_be_told_a_bar_late_too() -> None:
+    """Only the third and fourth sections begin with the same bar of C."""
+    made = found_repeats("GFDEGAEF" + "AGFDEEDA" + "CFDGAEFG" + "CAAGFFGG" + "CFDGAEFG")
+    late = [0, 8, 17, 25, 33, 40]
+    begin = np.full(40, -4.0)
+    begin[[8, 17, 25, 33]] = 0.0
+    begin[[16, 24, 32]] = -1.0
+    assert sections._in_whole_phrases(late, begin, made, first=0) == [0, 8, 16, 24, 32, 40]
+    begin[[16, 24, 32]] = -6.0
+    assert sections._in_whole_phrases(late, begin, made, first=0) == late, "a section of nine bars"
+    assert sections._in_whole_phrases([0, 8, 16, 25, 40], begin, made, first=0) == [0, 8, 16, 25, 40], (
+        "one limit by itself"
+    )
+
+
 def test_two_verses_before_the_first_chorus_are_two(monkeypatch: pytest.MonkeyPatch) -> None:
     verse, chorus = "CFGCDEFA", "FFGGEEDD"
     monkeypatch.setattr(sections, "_by_repeats", lambda *_: [0, 8, 24, 40])  # the verse, then both together twice

@@ -32,10 +32,15 @@ USUAL = tuple(250.0 if eighth else 72.0 if compound else 110.0 for _, compound, 
 COMMON = (-4.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
 USUAL_SPREAD = 0.45  # natural log
 BEAT_CHANCE = (1.59, 3.07)  # of the activation's log odds, and constant
+# Places in a beat where no count is likely to have much more heard than on its beats: by more log odds than BESIDE (true counts: off-beat
+# skanks 1.7, all others none), each costs so much.
+PLACES, BESIDE, BESIDE_COST = (1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4), 2.0, 10.0
 FEWEST = 8  # beats that make a candidate
 SLOWEST_COUNT, FASTEST_COUNT = 36.0, 400.0
 SAME = 0.94  # share of common beats from which two candidates are one
 FIRST_BEAT_FLOOR, LAST_BEAT_FLOOR = 0.2, 0.08  # activation that a first and a last beat must have
+AT_ONCE, EXACTLY = 0.06, 0.025  # seconds from the beginning of the record within which music begins with it
+MOST_BEFORE = 4  # beats that are counted back to it
 Times = pulse.Times
 
 
@@ -58,6 +63,26 @@ def trimmed(times: Times, evidence: PulseEvidence, sounding: NDArray[np.bool_] |
     if len(first) and len(last) and last[-1] - first[0] >= 2:
         return times[first[0] : last[-1] + 1]
     return times
+
+
+def from_the_start(times: Times, evidence: PulseEvidence, sounding: NDArray[np.bool_] | None = None) -> Times:
+    """The beats with those before the first, a few at most, where they reach back to the very beginning of the record and somebody
+    plays there: what begins with the record is heard less surely as a beat, as nothing comes before it. Where the count meets the
+    beginning as exactly as a record does that was cut, or made, on a bar line, and somebody plays all the while, it need not be heard as one."""
+    if len(times) < 3:
+        return times
+    gap = float(np.median(np.diff(times[:9])))
+    more = round(times[0] / gap)
+    early = float(times[0] - more * gap)
+    if not 1 <= more <= MOST_BEFORE or abs(early) > AT_ONCE:
+        return times
+    frames = evidence.beat[: max(1, int((early + AT_ONCE) * BAND_RATE) + 1)]
+    plays = np.ones(1, bool) if sounding is None else sounding[: int(times[0] * BAND_RATE)]
+    if frames.max() > FIRST_BEAT_FLOOR and plays[: len(frames)].any():
+        early = float(frames.argmax()) / BAND_RATE
+    elif abs(early) > EXACTLY or not plays.all():
+        return times
+    return np.concatenate([np.linspace(max(0.0, early), times[0], more, endpoint=False), times])
 
 
 def tempo_of(times: Times) -> float:
@@ -131,6 +156,14 @@ def features(
     )
 
 
+def missed(beat: NDArray[np.floating], times: Times) -> float:
+    """By how many log odds on the mean the net hears beats more at one place between those of a count than on them, beyond
+    :data:`BESIDE`. Where everybody comes in after the beat, what changes and repeats speaks for the off-beat alone."""
+    on, gaps = bars.log_odds_at(beat, times, 1, pulse.FLOOR).mean(), np.diff(times)
+    between = (bars.log_odds_at(beat, times[:-1] + place * gaps, 1, pulse.FLOOR).mean() for place in PLACES)
+    return max(0.0, float(max(between) - on) - BESIDE)
+
+
 def beat_chances(beat: NDArray[np.floating], times: Times) -> NDArray[np.float64]:
     """(n,) probability that each beat of a count is where somebody would tap, within 70 ms, by the activation ``beat``; calibrated on songs
     that the net had not seen (error .003)."""
@@ -160,12 +193,13 @@ def possible(
     tempi = [tempo_of(t) for t in found if len(t) >= FEWEST]
     lines = click.lines(evidence, tempi)
     points = click.grid(evidence, lines)
-    if points is not None and (clicked := _on_points(evidence, points, sounding)):
-        return clicked
-    points = click.grid(evidence, lines, click.MOSTLY)
-    mostly = [] if points is None else _on_points(evidence, points, sounding)
-    tracked = candidates(found)
-    return [*tracked, *(t for t in mostly if not any(_alike(t, known) for known in tracked))] or [max(found, key=len)]
+    counted = [] if points is None else _on_points(evidence, points, sounding)
+    if not counted:
+        points = click.grid(evidence, lines, click.MOSTLY)
+        mostly = [] if points is None else _on_points(evidence, points, sounding)
+        tracked = candidates(found)
+        counted = [*tracked, *(t for t in mostly if not any(_alike(t, known) for known in tracked))]
+    return [from_the_start(t, evidence, sounding) for t in counted] or [max(found, key=len)]
 
 
 def _on_points(evidence: PulseEvidence, points: Times, sounding: NDArray[np.bool_] | None) -> list[Times]:
@@ -186,7 +220,7 @@ def weigh(
     every = bars.decide_all(evidence, rivals, changes)
     tick(0.9)
     speaks = [features(evidence, t, b, changes) for t, b in zip(rivals, every, strict=True)]
-    scores = np.array(speaks) @ np.array(WEIGHTS)
+    scores = np.array(speaks) @ np.array(WEIGHTS) - BESIDE_COST * np.array([missed(evidence.beat, t) for t in rivals])
     belief = np.exp(scores - scores.max())
     order = np.argsort(-scores)
     tick(1.0)

@@ -195,6 +195,8 @@ def beats_again(
     kept = kept[kept <= old[-1] + 0.6 * local[-1]]  # what was not counted at the end stays so
     if facts_at:  # what is stated or held are beats, however quiet
         kept = found[(found >= min(kept[0], *facts_at) - 0.01) & (found <= max(kept[-1], *facts_at) + 0.01)]
+    if not first and old[0] < 2 * count.AT_ONCE:  # what was counted from the beginning of the record stays so
+        kept = count.from_the_start(kept, evidence)
     # at a speed at which what is stated cannot be beats, as 5 s apart, they are where they were put
     there = all(np.abs(kept - t).min(initial=np.inf) < 1e-6 for t in must)
     return kept if len(kept) >= 3 and there else old

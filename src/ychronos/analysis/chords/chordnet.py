@@ -59,14 +59,32 @@ def note_features(log: Array) -> Array:
     return np.asarray(picked.reshape(len(log), OCTAVES, 12, NOTE_FEATURES))
 
 
-def circulant(kernel: Array) -> Array:
-    """(12 * in, 12 * out) matrix of a circular map over pitch class; kernel (12 distances, in, out)."""
-    _, inside, out = kernel.shape
-    matrix = np.zeros((12, inside, 12, out), np.float32)
-    for source in range(12):
-        for distance in range(12):
-            matrix[source, :, (source + distance) % 12, :] = kernel[distance]
-    return matrix.reshape(12 * inside, 12 * out)
+def _waves() -> Array:
+    """(12, 12): cosines of none to five turns around the circle of pitch classes, sines of one to five, six turns."""
+    at = np.arange(12) * (2 * np.pi / 12)
+    turns = np.arange(1, 6)[:, None]
+    return np.concatenate([np.ones((1, 12)), np.cos(turns * at), -np.sin(turns * at), np.cos(6 * at)[None]])
+
+
+TO_WAVES, FROM_WAVES = (np.asarray(m, np.float32) for m in (_waves(), np.linalg.inv(_waves())))
+
+
+def around(x: Array, kernel: Array) -> Array:
+    """A circular map over pitch class, x (12, n, in) by a kernel (12 distances, in, out): (12, n, out). In waves around the circle
+    each wave is mapped by itself, which takes a sixth of the products."""
+    count = x.shape[1]
+    out = kernel.shape[2]
+    flat = (TO_WAVES @ x.reshape(12, -1)).reshape(x.shape)
+    maps = (TO_WAVES @ kernel.reshape(12, -1)).reshape(kernel.shape)
+    turned = np.empty((12, count, out), np.float32)
+    for even in (0, 11):
+        np.matmul(flat[even], maps[even], out=turned[even])
+    for cosine, sine in zip(range(1, 6), range(6, 11), strict=True):
+        real, imaginary = maps[cosine], maps[sine]
+        both = np.block([[real, imaginary], [-imaginary, real]])
+        pair = np.concatenate([flat[cosine], flat[sine]], axis=1) @ both
+        turned[cosine], turned[sine] = pair[:, :out], pair[:, out:]
+    return np.asarray((FROM_WAVES @ turned.reshape(12, -1)).reshape(12, count, out))
 
 
 # The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the first is small and knows
@@ -110,29 +128,34 @@ def _forward(block: tuple[Array, slice], w: dict[str, Array]) -> tuple[Array, Ar
     log, keep = block
     count = len(log)
     hidden = net.elu(note_features(log) @ w["note.weight"] + w["note.bias"])
-    x = np.einsum("topn,onc->tpc", hidden, w["fold.weight"], optimize=True) + w["fold.bias"]
+    fold = w["fold.weight"]
+    x = hidden.transpose(2, 0, 1, 3).reshape(12 * count, -1) @ fold.reshape(-1, fold.shape[2]) + w["fold.bias"]
+    x = x.reshape(12, count, -1)  # pitch class first
     layer = 0
     while f"block{layer}.time" in w:
         taps = w[f"block{layer}.time"]  # (3, channels)
         step = int(2**layer)
         inner = net.elu(x)
         mixed = inner * taps[1]
-        mixed[step:] += inner[:-step] * taps[0] if count > step else 0
-        mixed[:-step] += inner[step:] * taps[2] if count > step else 0
-        turned = (mixed.reshape(count, -1) @ circulant(w[f"block{layer}.circle"])).reshape(x.shape)
+        if count > step:
+            mixed[:, step:] += inner[:, :-step] * taps[0]
+            mixed[:, :-step] += inner[:, step:] * taps[2]
+        turned = around(mixed, w[f"block{layer}.circle"])
         if f"block{layer}.gist" in w:  # what the music is like on the whole turns each channel up or down
             gist = inner.mean(axis=(0, 1)) @ w[f"block{layer}.gist"] + w[f"block{layer}.gist_bias"]
             gain, more = np.split(net.elu(gist) @ w[f"block{layer}.gain"], 2)
-            turned = turned * (1 + gain) + more
-        x = x + turned + w[f"block{layer}.bias"]
+            turned *= 1 + gain
+            turned += more
+        turned += w[f"block{layer}.bias"]
+        x += turned
         layer += 1
-    x = net.elu(x)
-    mean = x.mean(axis=1)
-    chords = (x @ w["chord.weight"] + w["chord.bias"]).transpose(0, 2, 1).reshape(count, -1)
+    x = net.elu(x[:, keep])
+    mean = x.mean(axis=0)
+    chords = (x @ w["chord.weight"] + w["chord.bias"]).transpose(1, 2, 0).reshape(len(mean), -1)
     none = mean @ w["none.weight"] + w["none.bias"]
     bass = np.concatenate(
-        [(x @ w["bass.weight"])[:, :, 0] + w["bass.bias"], mean @ w["nobass.weight"] + w["nobass.bias"]], axis=1
+        [(x @ w["bass.weight"])[:, :, 0].T + w["bass.bias"], mean @ w["nobass.weight"] + w["nobass.bias"]], axis=1
     )
-    notes = (x @ w["notes.weight"])[:, :, 0] + w["notes.bias"]
+    notes = (x @ w["notes.weight"])[:, :, 0].T + w["notes.bias"]
     chord = net.log_softmax(np.concatenate([chords, none], axis=1))
-    return chord[keep], net.log_softmax(bass)[keep], notes[keep].astype(np.float32)
+    return chord, net.log_softmax(bass), notes.astype(np.float32)

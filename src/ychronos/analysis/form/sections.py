@@ -39,7 +39,7 @@ FITS = 0.06  # of how well two lengths fit, below which stretches are not compar
 RICH = 3  # changes of chord in a stretch, from which on it can be recognised at another pitch
 NEAR = 1  # bars around a stated beginning in which no other begins by itself
 MORE = (0.0, 1.0, 2.0)  # log weight of each beginning besides, to begin with
-PHRASE, WHOLE_PHRASES = 4, 7.5  # bars of a phrase, and log weight of a song that begins with whole ones
+PHRASE, WHOLE_PHRASES = 4, 7.5  # bars of a phrase, and log weight of a stretch of whole ones before others
 ROUNDS = 3  # of setting the sections again with those that stand as patterns
 # How welcome a length in bars is; lengths not listed get the default.
 _LENGTHS = {1: -5.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
@@ -359,15 +359,17 @@ def _worth(limits: list[int], begin: Floats, repeats: Repeats) -> float:
 
 
 def _in_whole_phrases(limits: list[int], begin: Floats, repeats: Repeats, first: int) -> list[int]:
-    """The limits, all but the ends a bar earlier or later where the song, which sounds from bar ``first`` on, then begins with whole
-    phrases and that outweighs what it costs. Where verse and chorus share their first bar, what repeats is as well told a bar late
-    throughout, and only the beginning of the song tells."""
-    if len(limits) < 4 or (limits[1] - first) % PHRASE == 0:
-        return limits
-    shifted = ([limits[0], *(x + step for x in limits[1:-1]), limits[-1]] for step in (-1, 1))
-    whole = [m for m in shifted if (m[1] - first) % PHRASE == 0 and first < m[1] and m[-2] < m[-1]]
-    least = _worth(limits, begin, repeats) - WHOLE_PHRASES
-    return next((m for m in whole if _worth(m, begin, repeats) > least), limits)
+    """The limits from one on, all but the end, a bar earlier or later where the stretch before then is whole phrases (the first from bar
+    ``first`` on, from which the song sounds) and that outweighs what it costs. Where sections share their first bar, what repeats is as well
+    told a bar late from there to the end, and only the beginning tells. The last limit by itself stays: an ending repeats nothing."""
+    worth, best = _worth(limits, begin, repeats) - WHOLE_PHRASES, limits
+    for k in range(1, len(limits) - 2):
+        before = first if k == 1 else limits[k - 1]
+        step = next((step for step in (-1, 1) if (limits[k] + step - before) % PHRASE == 0), 0)
+        moved = [*limits[:k], *(x + step for x in limits[k:-1]), limits[-1]]
+        if step and before < moved[k] and moved[-2] < moved[-1] and (value := _worth(moved, begin, repeats)) > worth:
+            worth, best = value, moved
+    return best
 
 
 def _limits(begin: Floats, worth: Floats) -> list[int]:
