@@ -161,8 +161,27 @@ def test_ctrl_c_at_any_moment_is_one_sentence(delay: float, tmp_path: Path) -> N
     child.send_signal(signal.SIGINT)
     _, err = child.communicate(timeout=60)
     assert child.returncode == cli.INTERRUPTED
-    assert err.decode() == "ychronos: stopped; nothing was written.\n"
+    assert err.decode() in {"ychronos: stopped; nothing was written.\n", f"ychronos: {cli.STOPPED_LATE}\n"}
     assert not list(tmp_path.iterdir())
+
+
+def test_ctrl_c_when_all_is_done_harms_nothing(tmp_path: Path) -> None:
+    path, out = tmp_path / "s.ychronos", tmp_path / "o.txt"
+    project.save(make_song(), path)
+    words = [sys.executable, "-m", "ychronos", "export", str(path), "--text", str(out)]
+    child = subprocess.Popen(words, stderr=subprocess.PIPE)
+    while not out.exists():
+        assert child.poll() is None
+        time.sleep(0.001)
+    while child.poll() is None:  # also while the interpreter takes itself down
+        child.send_signal(signal.SIGINT)
+        time.sleep(0.001)
+    told = child.communicate()[1].decode()
+    assert (child.returncode, set(told.splitlines())) in (
+        (cli.OK, set()),
+        (cli.INTERRUPTED, {f"ychronos: {cli.STOPPED_LATE}"}),
+    )
+    assert out.read_text()
 
 
 def test_links_that_lead_nowhere_and_a_fault_of_ours(tmp_path: Path, capfd, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -14,10 +14,10 @@ STOPPED = 130
 _terminal = [2]  # where our sentences go: 2 itself is taken from libraries later
 
 
-def _stop_at_once(*_: object) -> NoReturn:
+def _stop_at_once(*_: object, written: bytes = b"nothing") -> NoReturn:
     """Ctrl+C while the program is still being loaded, which nothing could catch."""
     with contextlib.suppress(OSError):
-        os.write(_terminal[0], b"ychronos: stopped; nothing was written.\n")
+        os.write(_terminal[0], b"ychronos: stopped; %s was written.\n" % written)
     os._exit(STOPPED)
 
 
@@ -48,8 +48,10 @@ def main() -> int:
     """Entry point of ``ychronos``; returns the exit code."""
     try:
         code = _main()
-    except KeyboardInterrupt:  # between our own handler and that of a command
-        _stop_at_once()
+    except KeyboardInterrupt:  # between our own handler and that of a command, or after it
+        _stop_at_once(written=b"nothing more")
+    # what was asked for is done: the interpreter's own end would let Ctrl+C kill the program, as if it had failed
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     if code == STOPPED:
         # where Ctrl+C met code that was being made by exec(), as data classes are, the interpreter would end itself
         # with the signal even though it was caught

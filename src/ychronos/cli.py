@@ -45,6 +45,7 @@ from .song.titles import title_of
 from .theory.notation import SCHOOLS
 
 OK, INNER, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 1, 3, 4, 2, 130
+STOPPED_LATE = "stopped; nothing more was written."  # Ctrl+C outside the long work: a file may be there already
 EPILOG = (
     "Exit codes: 0 done, 1 a fault of the program, 2 wrong use, 3 a recording or project that cannot be read, "
     "4 a file that cannot be written, 130 interrupted."
@@ -397,10 +398,10 @@ def run(arguments: list[str]) -> int:
         logs.start("warning")
         code = _run(arguments)
         if code == INTERRUPTED and not _told:  # the library answered Ctrl+C by itself, without a word
-            _say("stopped; nothing was written.")
+            _say(STOPPED_LATE)
         return code
     except KeyboardInterrupt:
-        _say("stopped; nothing was written.")
+        _say(STOPPED_LATE)
         return INTERRUPTED
     except Exception as error:
         logging.getLogger("ychronos").exception("the command failed")
