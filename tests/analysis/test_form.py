@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from tests.analysis.synth import plainly_played
 from tests.analysis.test_parts import pulse_evidence
+from ychronos.analysis import spectra
 from ychronos.analysis.beats import count, ending, levels, pulse
 from ychronos.analysis.beats.pulsenet import PulseEvidence
 from ychronos.analysis.chords import alike, harmony
@@ -346,6 +347,26 @@ def test_the_last_bar_is_counted_to_its_end() -> None:
     evidence = pulse_evidence(beats[:29], 4, 19.0)
     times, decided = ending.whole_bar(evidence, beats, count.bars.decide(evidence, beats))
     assert len(times) == 32 and decided.position[-1] == 4
+
+
+@given(st.integers(5, 12), st.integers(0, 4), st.floats(0.35, 0.9))
+def test_a_last_bar_is_whole_or_none(whole: int, struck: int, beat: float) -> None:
+    """A bar line is heard where everybody stops, though nothing begins there; a last bar with a stroke in it goes on to its end."""
+    stopped = 4 * whole + struck
+    beats = 0.5 + np.arange(max(stopped, 4 * whole + 1)) * beat
+    seconds = float(beats[-1] + 5 * beat)
+    heard = pulse_evidence(beats, 4, seconds)
+    begun = np.full((len(heard.beat), 6), -0.3, np.float32)
+    for at in np.round(beats[:stopped] * spectra.BAND_RATE).astype(int):
+        begun[at - 1 : at + 2] = 3.0
+    decided = count.bars.decide(heard, beats)
+    times, kept = ending.last_bar(replace(heard, begun=begun), beats, decided)
+    assert len(times) == len(kept.position) == len(kept.meter) == len(kept.one) == 4 * (whole + (struck > 0))
+    assert kept.position[-1] == 4 and np.diff(times) == pytest.approx(beat)
+    cut = replace(heard, beat=heard.beat[: int((beats[-1] + 0.2) * spectra.BAND_RATE)], begun=begun)
+    if struck:
+        assert len(ending.last_bar(cut, beats, decided)[0]) == len(beats), "not beyond the record"
+    assert ending.last_bar(heard, beats, decided)[0] is beats, "where nobody knows what begins"
 
 
 # ---------------------------------------------------------------- tapes of many songs

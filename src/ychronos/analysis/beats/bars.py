@@ -88,6 +88,15 @@ class Bars:
         """The first ``end`` beats."""
         return replace(self, position=self.position[:end], meter=self.meter[:end], one=self.one[:end])
 
+    def on(self, count: int) -> Bars:
+        """The same with ``count`` beats more in the last bar."""
+        return replace(
+            self,
+            position=np.append(self.position, self.position[-1] + np.arange(1, count + 1)),
+            meter=np.append(self.meter, np.repeat(self.meter[-1:], count)),
+            one=np.append(self.one, np.zeros(count)),
+        )
+
 
 def meter_of(index: int) -> Meter:
     beats, compound, eighth = METERS[index]

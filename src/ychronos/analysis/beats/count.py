@@ -68,19 +68,23 @@ def trimmed(times: Times, evidence: PulseEvidence, sounding: NDArray[np.bool_] |
 def from_the_start(times: Times, evidence: PulseEvidence, sounding: NDArray[np.bool_] | None = None) -> Times:
     """The beats with those before the first, a few at most, where they reach back to the very beginning of the record and somebody
     plays there: what begins with the record is heard less surely as a beat, as nothing comes before it. Where the count meets the
-    beginning as exactly as a record does that was cut, or made, on a bar line, and somebody plays all the while, it need not be heard as one."""
+    beginning as exactly as a record does that was cut, or made, on a bar line, it need not be heard as one."""
     if len(times) < 3:
         return times
-    gap = float(np.median(np.diff(times[:9])))
-    more = round(times[0] / gap)
-    early = float(times[0] - more * gap)
+    first = times[:9]
+    half = len(first) // 2
+    gap = float(np.median(first[half:] - first[:-half])) / half
+    steady = float(np.median(first - gap * np.arange(len(first))))  # one beat alone may be a little beside
+    more = round(steady / gap)
+    early = steady - more * gap
     if not 1 <= more <= MOST_BEFORE or abs(early) > AT_ONCE:
         return times
     frames = evidence.beat[: max(1, int((early + AT_ONCE) * BAND_RATE) + 1)]
-    plays = np.ones(1, bool) if sounding is None else sounding[: int(times[0] * BAND_RATE)]
-    if frames.max() > FIRST_BEAT_FLOOR and plays[: len(frames)].any():
+    if sounding is not None and not sounding[: len(frames)].any():
+        return times
+    if frames.max() > FIRST_BEAT_FLOOR:
         early = float(frames.argmax()) / BAND_RATE
-    elif abs(early) > EXACTLY or not plays.all():
+    elif abs(early) > EXACTLY:
         return times
     return np.concatenate([np.linspace(max(0.0, early), times[0], more, endpoint=False), times])
 

@@ -1,8 +1,9 @@
-"""How a song ends: bars that only ring are not counted, and a band that slows down is followed to its last bar.
+"""How a song ends: bars that only ring are not counted, a last bar is whole, and a band that slows down is followed to it.
 
 Method: from the last firm beat on, beats go on as the last few did, each longer than the one before by the same
 ratio; where a beat is struck near the place it should be, it is taken, and the beats on the way to it are spread so
-that their lengths grow evenly. The last bar is counted to its end while it sounds.
+that their lengths grow evenly. The last bar is counted to its end while it sounds. A bar line is heard where everybody stops, too:
+a last bar in which nothing begins is none, unless it is whole and the last chord is held through it.
 Conventions: times in seconds, activations at 50 frames a second.
 """
 
@@ -19,6 +20,7 @@ from .pulsenet import PulseEvidence
 LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
 # Seconds, or a share of the song, that may follow its last beat (a chord that rings, applause)
 RINGS, REST = 10.0, 0.25
+NEAR_BEATS = 4  # frames around a beat in which something begins with it
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats
@@ -116,8 +118,23 @@ def decide(
     followed = slowed(evidence, times, sounding)
     if len(followed) != len(times) or not np.allclose(followed, times):
         again = bars.of_song(evidence, followed, changes)
-        return whole_bar(evidence, followed, again)
-    return played(evidence, times, decided)
+        return last_bar(evidence, *whole_bar(evidence, followed, again))
+    return last_bar(evidence, *played(evidence, times, decided))
+
+
+def last_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Floats, Bars]:
+    """A count whose last bar, where it has too few beats, is counted on to its end as far as the record goes, or left out where
+    at none of its beats more begins than on the mean of the record: everybody has stopped then."""
+    ones = np.flatnonzero(decided.position == 1)
+    there = len(times) - int(ones[-1]) if len(ones) else 0
+    lacks = int(bars.LENGTHS[decided.meter[-1]]) - there
+    if len(ones) <= FEWEST_BARS or lacks <= 0 or evidence.begun is None:
+        return times, decided
+    if bars.at_beats(evidence.begun.mean(1), times[ones[-1] :], NEAR_BEATS).max() <= 0:
+        return times[: ones[-1]], decided.upto(int(ones[-1]))
+    more = times[-1] + np.arange(1, lacks + 1) * float(np.median(np.diff(times[-5:])))
+    more = more[more < len(evidence.beat) / BAND_RATE]
+    return np.append(times, more), decided.on(len(more))
 
 
 def whole_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Floats, Bars]:

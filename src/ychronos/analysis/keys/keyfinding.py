@@ -34,6 +34,7 @@ FOURTH_WEIGHT = 1.0  # of home at the beginning of every fourth bar, where phras
 COMES_HOME_WEIGHT = 1.5  # the same in a song whose first chord opens most of its phrases
 HOME_WEIGHT = 0.25  # of each bar at home in a homing song, beyond how often home is expected
 SEVENTHS_WEIGHT = 0.1  # of a sixth or seventh inside the scale or outside it
+SEVENTH_AT_HOME = 0.5  # against a major key whose home chord would be a dominant seventh
 PRIOR = {  # per bar, for the rarer modes
     "homing": {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3},
     "roaming": {"dorian": -0.1, "mixolydian": -0.1},
@@ -105,7 +106,8 @@ def _speech(chord: Chord) -> Floats:
     for n, key in enumerate(KEYS):
         fit = SEVENTHS_WEIGHT * sum(1 if s in key.scale else -1 for s in sevenths)
         expected = keyhabits.expectation((chord.root - key.tonic) % 12, triad(chord), key.mode)
-        out[n] = expected + fit + HOME_WEIGHT * _at_home(chord, key)
+        leads_on = SEVENTH_AT_HOME * (key.mode == "major" and chord.root == key.tonic and kind(chord) == "7")
+        out[n] = expected + fit + HOME_WEIGHT * _at_home(chord, key) - leads_on
     return out
 
 
