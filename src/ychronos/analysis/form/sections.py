@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
+from itertools import combinations
 
 import numpy as np
 from numpy.typing import NDArray
@@ -359,15 +360,20 @@ def _worth(limits: list[int], begin: Floats, repeats: Repeats) -> float:
 
 
 def _in_whole_phrases(limits: list[int], begin: Floats, repeats: Repeats, first: int) -> list[int]:
-    """The limits from one on, all but the end, a bar earlier or later where the stretch before then is whole phrases (the first from bar
-    ``first`` on, from which the song sounds) and that outweighs what it costs. Where sections share their first bar, what repeats is as well
-    told a bar late from there to the end, and only the beginning tells. The last limit by itself stays: an ending repeats nothing."""
+    """The limits with some that follow each other a bar earlier or later, where the stretch before them then is whole phrases (the first
+    from bar ``first`` on, from which the song sounds), and so is the one after them unless they go on to the end, and that outweighs
+    what it costs. Where sections share their first bar, what repeats is as well told a bar late from there on, and only such stretches
+    tell. The last limit by itself stays: an ending repeats nothing."""
     worth, best = _worth(limits, begin, repeats) - WHOLE_PHRASES, limits
-    for k in range(1, len(limits) - 2):
+    last = len(limits) - 1
+    for k, end in combinations(range(1, last + 1), 2):
         before = first if k == 1 else limits[k - 1]
         step = next((step for step in (-1, 1) if (limits[k] + step - before) % PHRASE == 0), 0)
-        moved = [*limits[:k], *(x + step for x in limits[k:-1]), limits[-1]]
-        if step and before < moved[k] and moved[-2] < moved[-1] and (value := _worth(moved, begin, repeats)) > worth:
+        moved = [*limits[:k], *(x + step for x in limits[k:end]), *limits[end:]]
+        if not step or min(moved[k] - before, moved[end] - moved[end - 1]) < 1:
+            continue
+        fits = end - k > 1 if end == last else (moved[end] - moved[end - 1]) % PHRASE == 0
+        if fits and (value := _worth(moved, begin, repeats)) > worth:
             worth, best = value, moved
     return best
 
