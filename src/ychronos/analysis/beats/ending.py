@@ -20,7 +20,7 @@ from .pulsenet import PulseEvidence
 LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
 # Seconds, or a share of the song, that may follow its last beat (a chord that rings, applause)
 RINGS, REST = 10.0, 0.25
-NEAR_BEATS = 4  # frames around a beat in which something begins with it
+NEAR_BEATS, PLAINLY = 4, 1.0  # frames around a beat in which something begins with it; spreads above the mean
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats
@@ -123,15 +123,18 @@ def decide(
 
 
 def last_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Floats, Bars]:
-    """A count whose last bar, where it has too few beats, is counted on to its end as far as the record goes, or left out where
-    at none of its beats more begins than on the mean of the record: everybody has stopped then."""
+    """A count whose last bar, where it has too few beats, is counted on to its end as far as the record goes if it is plainly struck, or
+    left out where at none of its beats more begins than on the mean of the record: everybody has stopped then."""
     ones = np.flatnonzero(decided.position == 1)
     there = len(times) - int(ones[-1]) if len(ones) else 0
     lacks = int(bars.LENGTHS[decided.meter[-1]]) - there
     if len(ones) <= FEWEST_BARS or lacks <= 0 or evidence.begun is None:
         return times, decided
-    if bars.at_beats(evidence.begun.mean(1), times[ones[-1] :], NEAR_BEATS).max() <= 0:
+    begins = float(bars.at_beats(evidence.begun.mean(1), times[ones[-1] :], NEAR_BEATS).max())
+    if begins <= 0:
         return times[: ones[-1]], decided.upto(int(ones[-1]))
+    if begins < PLAINLY:
+        return times, decided
     more = times[-1] + np.arange(1, lacks + 1) * float(np.median(np.diff(times[-5:])))
     more = more[more < len(evidence.beat) / BAND_RATE]
     return np.append(times, more), decided.on(len(more))
