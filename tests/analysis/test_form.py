@@ -349,11 +349,11 @@ def test_the_last_bar_is_counted_to_its_end() -> None:
     assert len(times) == 32 and decided.position[-1] == 4
 
 
-@given(st.integers(5, 12), st.integers(0, 4), st.floats(0.35, 0.9))
-def test_a_last_bar_is_whole_or_none(whole: int, struck: int, beat: float) -> None:
+@given(st.integers(5, 12), st.integers(0, 4), st.integers(1, 4), st.floats(0.35, 0.9))
+def test_a_last_bar_is_whole_or_none(whole: int, struck: int, counted: int, beat: float) -> None:
     """A bar line is heard where everybody stops, though nothing begins there; a last bar with a stroke in it goes on to its end."""
     stopped = 4 * whole + struck
-    beats = 0.5 + np.arange(max(stopped, 4 * whole + 1)) * beat
+    beats = 0.5 + np.arange(max(stopped, 4 * whole + counted)) * beat
     seconds = float(beats[-1] + 5 * beat)
     heard = pulse_evidence(beats, 4, seconds)
     begun = np.full((len(heard.beat), 6), -0.3, np.float32)

@@ -3,7 +3,7 @@
 Method: from the last firm beat on, beats go on as the last few did, each longer than the one before by the same
 ratio; where a beat is struck near the place it should be, it is taken, and the beats on the way to it are spread so
 that their lengths grow evenly. The last bar is counted to its end while it sounds. A bar line is heard where everybody stops, too:
-a last bar in which nothing begins is none, unless it is whole and the last chord is held through it.
+a last bar in which nothing begins is none.
 Conventions: times in seconds, activations at 50 frames a second.
 """
 
@@ -20,7 +20,11 @@ from .pulsenet import PulseEvidence
 LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
 # Seconds, or a share of the song, that may follow its last beat (a chord that rings, applause)
 RINGS, REST = 10.0, 0.25
-NEAR_BEATS, PLAINLY = 4, 1.0  # frames around a beat in which something begins with it; spreads above the mean
+NEAR_BEATS = 4  # frames around a beat in which something begins with it
+PLAINLY, HELD = (
+    1.0,
+    -0.25,
+)  # spreads from the mean of what begins: of a bar that is struck, and of a whole one that nobody plays
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats
@@ -123,17 +127,18 @@ def decide(
 
 
 def last_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Floats, Bars]:
-    """A count whose last bar, where it has too few beats, is counted on to its end as far as the record goes if it is plainly struck, or
-    left out where at none of its beats more begins than on the mean of the record: everybody has stopped then."""
+    """A count whose last bar is left out where at none of its beats more begins than on the mean of the record, as everybody has stopped
+    then (of a whole bar clearly less, as a last chord may be held); if it has too few beats and is plainly struck, it is counted on to
+    its end as far as the record goes."""
     ones = np.flatnonzero(decided.position == 1)
-    there = len(times) - int(ones[-1]) if len(ones) else 0
-    lacks = int(bars.LENGTHS[decided.meter[-1]]) - there
-    if len(ones) <= FEWEST_BARS or lacks <= 0 or evidence.begun is None:
+    if len(ones) <= FEWEST_BARS or evidence.begun is None:
         return times, decided
-    begins = float(bars.at_beats(evidence.begun.mean(1), times[ones[-1] :], NEAR_BEATS).max())
-    if begins <= 0:
-        return times[: ones[-1]], decided.upto(int(ones[-1]))
-    if begins < PLAINLY:
+    one = int(ones[-1])
+    lacks = int(bars.LENGTHS[decided.meter[one]]) - (len(times) - one)
+    begins = float(bars.at_beats(evidence.begun.mean(1), times[one:], NEAR_BEATS).max())
+    if begins <= (0 if lacks > 0 else HELD):
+        return times[:one], decided.upto(one)
+    if lacks <= 0 or begins < PLAINLY:
         return times, decided
     more = times[-1] + np.arange(1, lacks + 1) * float(np.median(np.diff(times[-5:])))
     more = more[more < len(evidence.beat) / BAND_RATE]
