@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from tests.analysis.test_parts import harmony_evidence, pulse_evidence
 from ychronos.analysis import attacks, spectra
-from ychronos.analysis.beats import bars, count, dividing, fitting, recount, rivals
+from ychronos.analysis.beats import bars, beginning, count, dividing, fitting, recount, rivals
 from ychronos.analysis.chords import chordnet
 from ychronos.theory.meter import Meter
 
@@ -242,14 +242,40 @@ def test_off_beats_that_are_only_a_little_plainer_than_beats_cost_nothing() -> N
 def test_a_record_that_begins_on_its_first_beat_has_that_beat(start: float, beat: float) -> None:
     times = start + beat * np.arange(40)
     heard = pulse_evidence(times, 4, times[-1] + 2)
-    beginning = np.arange(len(heard.beat)) < 6
-    faint = replace(heard, beat=np.where(beginning, 0.4 * heard.beat, heard.beat))
-    begun = count.from_the_start(times[1:], faint, np.arange(len(beginning)) > 1)
+    at_once = np.arange(len(heard.beat)) < 6
+    faint = replace(heard, beat=np.where(at_once, 0.4 * heard.beat, heard.beat))
+    begun = beginning.from_the_start(times[1:], faint, np.arange(len(at_once)) > 1)
     assert abs(begun[0] - start) < 0.03 and (begun[1:] == times[1:]).all()
-    silence = np.arange(len(beginning)) > 9
-    assert (count.from_the_start(times[1:], heard, silence) == times[1:]).all(), "nobody plays there"
+    silence = np.arange(len(at_once)) > 9
+    assert (beginning.from_the_start(times[1:], heard, silence) == times[1:]).all(), "nobody plays there"
     later = times + 1.5 * beat
-    assert (count.from_the_start(later, heard) == later).all(), "that beat was before the record, or well into it"
+    assert (beginning.from_the_start(later, heard) == later).all(), "that beat was before the record, or well into it"
+
+
+@given(st.integers(0, 9), st.booleans())
+def test_beats_before_anybody_strikes_are_no_pick_up(early: int, rests: bool) -> None:
+    """In a crowd before the music beats are heard that would come before it; a pick-up is struck, and one may rest in a bar."""
+    times = 1.0 + 0.5 * np.arange(48)
+    heard = pulse_evidence(times, 4, times[-1] + 2, offset=early % 4)
+    decided = bars.of_song(heard, times)
+    assert (decided.position == (np.arange(48) - early) % 4 + 1).all()
+    begun = np.full((len(heard.beat), 6), -0.3, np.float32)
+    for at in np.round(times[early + rests :] * spectra.BAND_RATE).astype(int):
+        begun[at - 1 : at + 2] = 3.0
+    kept, its = beginning.first_bar(replace(heard, begun=begun), times, decided)
+    assert kept[0] == times[early] and its.position[0] == 1 and len(its.position) == len(its.one) == len(kept)
+    at_once = replace(heard, begun=begun), times - times[0], decided
+    assert beginning.first_bar(*at_once)[0] is at_once[1], "what begins with the record cannot be seen to rise"
+
+
+def test_a_pick_up_that_is_struck_stays() -> None:
+    times = 1.0 + 0.5 * np.arange(48)
+    heard = pulse_evidence(times, 4, times[-1] + 2, offset=2)
+    begun = np.full((len(heard.beat), 6), -0.3, np.float32)
+    for at in np.round(times[1:] * spectra.BAND_RATE).astype(int):
+        begun[at - 1 : at + 2] = 3.0
+    kept, its = beginning.first_bar(replace(heard, begun=begun), times, bars.of_song(heard, times))
+    assert kept[0] == times[1] and its.position[:3].tolist() == [4, 1, 2]
 
 
 @pytest.mark.parametrize("missing", [1, 2, 3, 4, 5])
@@ -258,16 +284,18 @@ def test_a_record_cut_on_a_bar_line_is_counted_from_its_beginning_if_somebody_pl
     later = times[missing:]
     heard = pulse_evidence(later, 4, times[-1] + 2)
     plays = np.ones(len(heard.beat), bool)
-    found = count.from_the_start(later, heard, plays)
-    assert found == pytest.approx(times if missing <= count.MOST_BEFORE else later)
+    found = beginning.from_the_start(later, heard, plays)
+    assert found == pytest.approx(times if missing <= beginning.MOST_BEFORE else later)
     silence = plays & (np.arange(len(plays)) > 12)
-    assert count.from_the_start(later, heard, silence) == pytest.approx(later), "silence before it"
-    assert count.from_the_start(later + 0.04, heard, plays) == pytest.approx(later + 0.04), "it comes there by chance"
+    assert beginning.from_the_start(later, heard, silence) == pytest.approx(later), "silence before it"
+    assert beginning.from_the_start(later + 0.04, heard, plays) == pytest.approx(later + 0.04), (
+        "it comes there by chance"
+    )
     short = np.arange(len(plays)) % 25 < 8  # strokes with nothing between them
     beside = np.append(later[:1] + 0.03, later[1:])  # one beat says little of where the record begins
-    if missing <= count.MOST_BEFORE:
-        assert count.from_the_start(beside, heard, short)[:missing] == pytest.approx(times[:missing], abs=0.03)
-    if missing <= count.MOST_BEFORE:
+    if missing <= beginning.MOST_BEFORE:
+        assert beginning.from_the_start(beside, heard, short)[:missing] == pytest.approx(times[:missing], abs=0.03)
+    if missing <= beginning.MOST_BEFORE:
         assert any(t[:2] == pytest.approx(times[:2], abs=0.02) for t in count.possible(heard, plays))
         assert not any(t[0] < 0.1 for t in count.possible(heard, silence))
 

@@ -88,6 +88,10 @@ class Bars:
         """The first ``end`` beats."""
         return replace(self, position=self.position[:end], meter=self.meter[:end], one=self.one[:end])
 
+    def since(self, start: int) -> Bars:
+        """The beats from ``start`` on."""
+        return replace(self, position=self.position[start:], meter=self.meter[start:], one=self.one[start:])
+
     def on(self, count: int) -> Bars:
         """The same with ``count`` beats more in the last bar."""
         return replace(

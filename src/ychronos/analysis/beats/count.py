@@ -5,7 +5,7 @@ or third beat of a track is a candidate too, in each phase, because off-beats ar
 of a recording made to a click only the points of its one grid are (``click``), and where a click holds for most of it they are, too.
 Each candidate gets its bars (``bars``), and the one wins for which beats, length of the beat, bar lines and tempo
 together speak most. The weights of that score were fitted on generated songs that the nets had not seen then. Last,
-the winner's ending is followed as it is played (``ending``), and stretches in eighths are found (``levels``).
+the winner's ends are counted as they are played (``beginning``, ``ending``), and stretches in eighths are found (``levels``).
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..spectra import BAND_RATE
-from . import bars, click, ending, fitting, levels, pulse
+from . import bars, beginning, click, ending, fitting, levels, pulse
 from .bars import ChordChanges
 from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
 
@@ -38,9 +38,7 @@ PLACES, BESIDE, BESIDE_COST = (1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4), 2.0, 10.0
 FEWEST = 8  # beats that make a candidate
 SLOWEST_COUNT, FASTEST_COUNT = 36.0, 400.0
 SAME = 0.94  # share of common beats from which two candidates are one
-FIRST_BEAT_FLOOR, LAST_BEAT_FLOOR = 0.2, 0.08  # activation that a first and a last beat must have
-AT_ONCE, EXACTLY = 0.06, 0.025  # seconds from the beginning of the record within which music begins with it
-MOST_BEFORE = 4  # beats that are counted back to it
+LAST_BEAT_FLOOR = 0.08  # activation that a last beat must have
 Times = pulse.Times
 
 
@@ -58,35 +56,11 @@ def trimmed(times: Times, evidence: PulseEvidence, sounding: NDArray[np.bool_] |
         return times
     strength = bars.at_beats(evidence.beat, times, 3)
     heard = np.ones(len(times), bool) if sounding is None else bars.at_beats(sounding, times, 5) > 0
-    first = np.flatnonzero((strength > FIRST_BEAT_FLOOR) & heard)
+    first = np.flatnonzero((strength > beginning.FIRST_BEAT_FLOOR) & heard)
     last = np.flatnonzero((strength > LAST_BEAT_FLOOR) & heard)
     if len(first) and len(last) and last[-1] - first[0] >= 2:
         return times[first[0] : last[-1] + 1]
     return times
-
-
-def from_the_start(times: Times, evidence: PulseEvidence, sounding: NDArray[np.bool_] | None = None) -> Times:
-    """The beats with those before the first, a few at most, where they reach back to the very beginning of the record and somebody
-    plays there: what begins with the record is heard less surely as a beat, as nothing comes before it. Where the count meets the
-    beginning as exactly as a record does that was cut, or made, on a bar line, it need not be heard as one."""
-    if len(times) < 3:
-        return times
-    first = times[:9]
-    half = len(first) // 2
-    gap = float(np.median(first[half:] - first[:-half])) / half
-    steady = float(np.median(first - gap * np.arange(len(first))))  # one beat alone may be a little beside
-    more = round(steady / gap)
-    early = steady - more * gap
-    if not 1 <= more <= MOST_BEFORE or abs(early) > AT_ONCE:
-        return times
-    frames = evidence.beat[: max(1, int((early + AT_ONCE) * BAND_RATE) + 1)]
-    if sounding is not None and not sounding[: len(frames)].any():
-        return times
-    if frames.max() > FIRST_BEAT_FLOOR:
-        early = float(frames.argmax()) / BAND_RATE
-    elif abs(early) > EXACTLY:
-        return times
-    return np.concatenate([np.linspace(max(0.0, early), times[0], more, endpoint=False), times])
 
 
 def tempo_of(times: Times) -> float:
@@ -203,7 +177,7 @@ def possible(
         mostly = [] if points is None else _on_points(evidence, points, sounding)
         tracked = candidates(found)
         counted = [*tracked, *(t for t in mostly if not any(_alike(t, known) for known in tracked))]
-    return [from_the_start(t, evidence, sounding) for t in counted] or [max(found, key=len)]
+    return [beginning.from_the_start(t, evidence, sounding) for t in counted] or [max(found, key=len)]
 
 
 def _on_points(evidence: PulseEvidence, points: Times, sounding: NDArray[np.bool_] | None) -> list[Times]:
@@ -253,8 +227,8 @@ def chosen(
 def barred(
     evidence: PulseEvidence, times: Times, changes: ChordChanges | None, sounding: NDArray[np.bool_] | None = None
 ) -> Count:
-    """A count on the beats of one candidate: one meter for the song, the ending as it is played, stretches in eighths."""
-    decided = bars.of_song(evidence, times, changes)
+    """A count on the beats of one candidate: one meter for the song, its beginning and its ending as they are played, stretches in eighths."""
+    times, decided = beginning.first_bar(evidence, times, bars.of_song(evidence, times, changes))
     times, decided = ending.decide(evidence, times, decided, changes, sounding)
     return Count(*levels.decide(evidence, times, decided, changes))
 

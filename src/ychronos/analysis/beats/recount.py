@@ -18,7 +18,7 @@ from ...song.barlines import bars_by_clock, nearest_beat
 from ...song.grid import Bar, Grid
 from ...song.model import Song
 from ..spectra import BAND_RATE
-from . import bars, count, ending, pulse
+from . import bars, beginning, count, ending, pulse
 from .pulsenet import PulseEvidence, period_class
 
 SLOWER, FASTER = 1.28, 0.78  # how far from the usual one intervals may be; farther is another level
@@ -192,11 +192,12 @@ def beats_again(
     kept = count.trimmed(found, evidence)
     facts_at = must + ([float(old[0])] if first else []) + held
     facts_at += [float(old[-1])] if last < len(old) else []
-    kept = kept[kept <= old[-1] + 0.6 * local[-1]]  # what was not counted at the end stays so
+    # what was not counted at the ends stays so
+    kept = kept[(kept >= old[0] - 0.6 * local[0]) & (kept <= old[-1] + 0.6 * local[-1])]
     if facts_at:  # what is stated or held are beats, however quiet
         kept = found[(found >= min(kept[0], *facts_at) - 0.01) & (found <= max(kept[-1], *facts_at) + 0.01)]
-    if not first and old[0] < 2 * count.AT_ONCE:  # what was counted from the beginning of the record stays so
-        kept = count.from_the_start(kept, evidence)
+    if not first and old[0] < 2 * beginning.AT_ONCE:  # what was counted from the beginning of the record stays so
+        kept = beginning.from_the_start(kept, evidence)
     # at a speed at which what is stated cannot be beats, as 5 s apart, they are where they were put
     there = all(np.abs(kept - t).min(initial=np.inf) < 1e-6 for t in must)
     return kept if len(kept) >= 3 and there else old
