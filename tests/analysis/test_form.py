@@ -335,6 +335,24 @@ def test_a_band_that_slows_down_is_followed_to_its_last_bar() -> None:
     assert len(found) >= len(tapped) + 3
 
 
+@pytest.mark.parametrize(("ratio", "slower"), [(1.05, 7), (1.06, 5), (1.07, 5), (1.08, 5), (1.09, 4), (1.09, 6)])
+def test_a_band_that_slows_down_at_once_is_not_counted_with_a_beat_too_many(ratio: float, slower: int) -> None:
+    steady = 0.5 + np.arange(33) * 0.5
+    beats = np.concatenate([steady, steady[-1] + np.cumsum(0.5 * ratio ** np.arange(1, slower + 1))])
+    heard = pulse_evidence(beats, 4, beats[-1] + 1)
+    between = round(
+        float(beats[-1] - steady[-1]) / 0.5
+    )  # as a count goes on that keeps to its speed, to the last stroke
+    tapped = np.concatenate([steady, np.linspace(steady[-1], beats[-1], between + 1)[1:]])
+    found = ending.slowed(heard, tapped)
+    assert between > slower
+    assert np.abs(found[: len(beats)] - beats).max() < 0.07 and len(found) - len(beats) <= 2
+    worse = replace(heard, beat=pulse_evidence(tapped, 4, beats[-1] + 1).beat)
+    assert ending.slowed(worse, tapped)[: len(tapped)] == pytest.approx(tapped, abs=0.03), (
+        "what is struck so is counted so"
+    )
+
+
 def test_a_steady_end_is_left_alone() -> None:
     beats = 0.5 + np.arange(40) * 0.5
     evidence = pulse_evidence(beats, 4, 23.0)

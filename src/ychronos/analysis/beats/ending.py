@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..spectra import BAND_RATE
 from . import bars
-from .bars import Bars, ChordChanges, Floats
+from .bars import Bars, ChordChanges, Floats, Ints
 from .pulsenet import PulseEvidence
 
 LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
@@ -28,6 +28,10 @@ PLAINLY, HELD = (
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats
+# Log odds by which beats that are followed anew must be heard more than those that were counted; share of its length by which one may
+# be shorter than the one before
+CLEARLY, UNEVEN = 1.0, 0.1
+TRIED = 3  # beats from which they are followed anew
 
 
 def played(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Floats, Bars]:
@@ -49,28 +53,54 @@ def _may_end(times: Floats, last: int) -> bool:
 
 def slowed(evidence: PulseEvidence, times: Floats, sounding: NDArray[np.bool_] | None = None) -> Floats:
     """Beats that follow a band which slows down at the end; as they are where it does not."""
-    strength = bars.at_beats(evidence.beat, times)
-    firm = np.flatnonzero(strength >= FIRM)
-    if len(firm) < 8 or firm[-1] < 8:
-        return times
-    last = int(firm[-1])
-    if not _may_end(times, last):
-        return times
-    for _ in range(3):  # a lone peak that the tracker took for a beat does not say how the band slows
-        gaps = np.diff(times[last - 4 : last + 1])
-        ratio = float((gaps[-1] / gaps[0]) ** (1 / 3))
-        if ratio >= SLOWING and np.all(np.diff(gaps) > -0.03 * gaps[:-1]):
-            break
-        last -= 1
-        if last < 8:
-            return times
-    else:
+    firm = np.flatnonzero(bars.at_beats(evidence.beat, times) >= FIRM)
+    if len(firm) < 8 or firm[-1] < 8 or not _may_end(times, int(firm[-1])):
         return times
     heard = np.flatnonzero(sounding) if sounding is not None else np.zeros(0, int)
     end = (int(heard[-1]) if len(heard) else len(evidence.beat)) / BAND_RATE
-    ratio = min(ratio, STEEPEST)
-    found = list(times[: last + 1])
-    gap, pending = float(gaps[-1]), 0
+    anew = _beside(evidence, times, firm, end)
+    if anew is not None:
+        return anew
+    for last in range(int(firm[-1]), max(7, int(firm[-1]) - 3), -1):
+        # a lone peak that the tracker took for a beat does not say how the band slows
+        ratio = _slowing(times, last)
+        if ratio:
+            return _follow(evidence, times[: last + 1], min(ratio, STEEPEST), end)
+    return times
+
+
+def _slowing(times: Floats, last: int) -> float:
+    """The ratio of neighbouring intervals before a beat, if the band slows down there, else 0."""
+    gaps = np.diff(times[last - 4 : last + 1])
+    ratio = float((gaps[-1] / gaps[0]) ** (1 / 3))
+    return ratio if ratio >= SLOWING and bool(np.all(np.diff(gaps) > -0.03 * gaps[:-1])) else 0.0
+
+
+def _beside(evidence: PulseEvidence, times: Floats, firm: Ints, end: float) -> Floats | None:
+    """The beats, followed anew from four ``firm`` ones, the last that follow each other or a little before, where the count goes on
+    beside what is struck then, else None: a band that slows down at once may be counted on at its old speed, with a beat too many."""
+    runs = firm[3:][firm[3:] - firm[:-3] == 3]
+    struck = int(firm[-1])
+    for last in runs[::-1][:TRIED].tolist():
+        if not max(8, struck - REACH) <= last < struck - 1:
+            continue
+        gap = float(times[last] - times[last - 1])
+        followed = _follow(evidence, times[: last + 1], 1.0, end)
+        old = times[last + 1 : struck + 1]
+        new = followed[last + 1 :][followed[last + 1 :] <= times[struck] + NEAR * gap]
+        gaps = np.diff(np.concatenate([[times[last] - gap, times[last]], new]))
+        if not 0 < len(new) <= len(old) or np.any(np.diff(gaps) < -UNEVEN * gaps[:-1]):
+            continue
+        odds = [float(bars.log_odds_at(evidence.beat, t, 2).mean()) for t in (old, new)]
+        if odds[1] > odds[0] + CLEARLY:
+            return followed
+    return None
+
+
+def _follow(evidence: PulseEvidence, times: Floats, ratio: float, end: float) -> Floats:
+    """Beats that go on from ``times`` as the last few did, each longer than the one before by a ratio that what is struck tells."""
+    found = list(times)
+    gap, pending = float(times[-1] - times[-2]), 0
     for _ in range(REACH):
         gap *= ratio
         place = found[-1] + gap
