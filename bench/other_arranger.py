@@ -106,11 +106,10 @@ def compose(seed: int, styles: list[str]) -> dict:
     phrases = (RICH if style in JAZZ else PLAIN)[mode]
     form = str(rng.choice(FORMS))
     length = {"i": 4, "e": 4, "A": 8 if "AABA" in form else int(rng.choice([8, 16])), "B": 8, "C": 8}
-    parts = {}
-    for letter in sorted(set(form)):
-        first = rng.choice(len(phrases), 2, replace=False)
-        four = [phrases[i] for i in (first if length[letter] > 4 else first[:1])]
-        parts[letter] = (four * 4)[: length[letter] // 4]
+    parts, order = {}, rng.permutation(len(phrases)).tolist() * 2
+    for n, letter in enumerate("ABC"):  # other phrases in each, as far as there are enough
+        parts[letter] = [phrases[k] for k in order[2 * n : 2 * n + 2]] * (length[letter] // 8)
+    parts |= {"i": parts["A"][:1], "e": parts["B"][:1]}
     if style in BLUES and rng.random() < 0.7:
         form, mode = "TTTTT", "major"
         quality, quick = str(rng.choice(["7", "7", "maj"])), rng.random() < 0.5
