@@ -115,6 +115,18 @@ def test_from_one_section_on_a_song_may_be_told_a_bar_late_too() -> None:
     )
 
 
+def test_a_few_sections_in_the_midst_may_be_told_a_bar_late_too() -> None:
+    """From the last one on all stands where it should again."""
+    made = found_repeats("GFDEGAEF" + "AGFDEEDA" + "CFDGAEFG" + "CAAGFFGG" + "GFDEGAEF")
+    late = [0, 8, 17, 25, 32, 40]
+    begin = np.full(40, -4.0)
+    begin[[8, 17, 25, 32]] = 0.0
+    begin[[16, 24]] = -1.0
+    assert sections._in_whole_phrases(late, begin, made, first=0) == [0, 8, 16, 24, 32, 40]
+    begin[[16, 24]] = -8.0
+    assert sections._in_whole_phrases(late, begin, made, first=0) == late, "what is plainly heard stays"
+
+
 def test_two_verses_before_the_first_chorus_are_two(monkeypatch: pytest.MonkeyPatch) -> None:
     verse, chorus = "CFGCDEFA", "FFGGEEDD"
     monkeypatch.setattr(sections, "_by_repeats", lambda *_: [0, 8, 24, 40])  # the verse, then both together twice

@@ -21,10 +21,8 @@ LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a
 # Seconds, or a share of the song, that may follow its last beat (a chord that rings, applause)
 RINGS, REST = 10.0, 0.25
 NEAR_BEATS = 4  # frames around a beat in which something begins with it
-PLAINLY, HELD = (
-    1.0,
-    -0.25,
-)  # spreads from the mean of what begins: of a bar that is struck, and of a whole one that nobody plays
+# Spreads from the mean of what begins: from which on a bar is struck plainly, and up to which nobody plays a whole one
+PLAINLY, HELD = 1.0, -0.25
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats

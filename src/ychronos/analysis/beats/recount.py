@@ -195,7 +195,8 @@ def beats_again(
     # what was not counted at the ends stays so
     kept = kept[(kept >= old[0] - 0.6 * local[0]) & (kept <= old[-1] + 0.6 * local[-1])]
     if facts_at:  # what is stated or held are beats, however quiet
-        kept = found[(found >= min(kept[0], *facts_at) - 0.01) & (found <= max(kept[-1], *facts_at) + 0.01)]
+        reach = [*kept[:1], *kept[-1:], *facts_at]
+        kept = found[(found >= min(reach) - 0.01) & (found <= max(reach) + 0.01)]
     if not first and old[0] < 2 * beginning.AT_ONCE:  # what was counted from the beginning of the record stays so
         kept = beginning.from_the_start(kept, evidence)
     # at a speed at which what is stated cannot be beats, as 5 s apart, they are where they were put

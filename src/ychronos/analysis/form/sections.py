@@ -41,6 +41,7 @@ RICH = 3  # changes of chord in a stretch, from which on it can be recognised at
 NEAR = 1  # bars around a stated beginning in which no other begins by itself
 MORE = (0.0, 1.0, 2.0)  # log weight of each beginning besides, to begin with
 PHRASE, WHOLE_PHRASES = 4, 7.5  # bars of a phrase, and log weight of a stretch of whole ones before others
+MOST_MOVED = 8  # limits that are moved together, but for all to the end
 ROUNDS = 3  # of setting the sections again with those that stand as patterns
 # How welcome a length in bars is; lengths not listed get the default.
 _LENGTHS = {1: -5.0, 2: -1.6, 3: -1.8, 4: 0.0, 5: -0.9, 6: -0.7, 7: -1.2, 8: 0.6, 9: -0.5, 10: -0.6, 11: -1.0, 12: 0.1,
@@ -367,6 +368,8 @@ def _in_whole_phrases(limits: list[int], begin: Floats, repeats: Repeats, first:
     worth, best = _worth(limits, begin, repeats) - WHOLE_PHRASES, limits
     last = len(limits) - 1
     for k, end in combinations(range(1, last + 1), 2):
+        if end - k > MOST_MOVED and end < last:
+            continue
         before = first if k == 1 else limits[k - 1]
         step = next((step for step in (-1, 1) if (limits[k] + step - before) % PHRASE == 0), 0)
         moved = [*limits[:k], *(x + step for x in limits[k:end]), *limits[end:]]
