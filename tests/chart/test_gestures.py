@@ -37,6 +37,10 @@ def test_a_tag_is_the_last_phrase_again() -> None:
     assert gestures(song, 2) == ["tag: the last 2 bars twice more"]
     other = song_of("Verse: C F Am G", "Bridge: Em D Em D", "Verse: C F Am G F F F F")
     assert gestures(other, 2) == []
+    once = song_of("Verse: C F Am G", "Bridge: Em D Em D", "Verse: C F Am G G")
+    assert gestures(once, 2) == ["tag: the last bar once more"]
+    for last in ("N", "C"):  # nothing of the phrase comes again
+        assert gestures(song_of("Verse: C F Am G", "Bridge: Em D Em D", f"Verse: C F Am G {last}"), 2) == []
 
 
 def test_text_page_and_the_user_say_whether_it_is_written() -> None:
