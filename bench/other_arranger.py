@@ -70,11 +70,8 @@ RICH = {
         ((5, "min7"), (10, "7"), (3, "maj7"), (8, "maj7")), ((0, "min"), (0, "min7", 10), (9, "hdim7"), (8, "maj7")),
     ),
 }  # fmt: skip
-TWELVE = (
-    (0, 5, 0, 0),
-    (5, 5, 0, 0),
-    (7, 5, 0, 7),
-)  # degrees of twelve bars; the second is the first's in half of the songs
+# Degrees of twelve bars; the second is the first's in half of the songs
+TWELVE = ((0, 5, 0, 0), (5, 5, 0, 0), (7, 5, 0, 7))
 FORMS = ("iAABAe", "iABABCBe", "iAABBAe", "AABCABe", "iABABe", "AABAA")
 LABELS = {"T": "verse", "i": "intro", "A": "verse", "B": "chorus", "C": "bridge", "e": "outro"}
 BEATS = re.compile(r"^\s*Time\s+(\d+)", re.MULTILINE)

@@ -45,7 +45,6 @@ from .song.titles import title_of
 from .theory.notation import SCHOOLS
 
 OK, INNER, BAD_INPUT, BAD_OUTPUT, BAD_USE, INTERRUPTED = 0, 1, 3, 4, 2, 130
-STOPPED_LATE = "stopped; nothing more was written."  # Ctrl+C outside the long work: a file may be there already
 EPILOG = (
     "Exit codes: 0 done, 1 a fault of the program, 2 wrong use, 3 a recording or project that cannot be read, "
     "4 a file that cannot be written, 130 interrupted."
@@ -72,6 +71,11 @@ def _fail(message: str, code: int) -> typer.Exit:
 
 
 _told: list[int] = []  # exit codes that were explained
+_written: list[Path] = []  # files that are there, or that were being written
+
+
+def _stopped() -> str:
+    return f"stopped; {'nothing more' if _written else 'nothing'} was written."
 
 
 def _say(message: str) -> None:
@@ -186,8 +190,10 @@ def analyze(
     found = logged(session.song, datetime.datetime.now().isoformat(timespec="seconds"), "analysed")
     try:
         if jams_out is not None:
+            _written.append(jams_out)
             atomic.write(jams_out, jams.dumps(found))
         if project_out is not None:
+            _written.append(project_out)
             project.save(found, project_out)
         if not quiet:
             _print(textchart.render(found, folded=False), textchart.render(found, ascii_only=True, folded=False))
@@ -261,6 +267,7 @@ def align(
     found = lay_against(song, evidence, handed)
     try:
         if json_out is not None:
+            _written.append(json_out)
             atomic.write(json_out, agreementjson.dumps(song, handed, found))
         if not quiet:
             text = agreement_text(song, handed, found)
@@ -331,6 +338,7 @@ def _export(
             if one.text and str(path) == "-":
                 _print(data.decode(), one.written(song, replace(options, ascii_only=True)).decode())
             else:
+                _written.append(path)
                 atomic.write(path, data)
     except atomic.SaveError as error:
         raise _fail(str(error), BAD_OUTPUT) from None
@@ -398,10 +406,10 @@ def run(arguments: list[str]) -> int:
         logs.start("warning")
         code = _run(arguments)
         if code == INTERRUPTED and not _told:  # the library answered Ctrl+C by itself, without a word
-            _say(STOPPED_LATE)
+            _say(_stopped())
         return code
     except KeyboardInterrupt:
-        _say(STOPPED_LATE)
+        _say(_stopped())
         return INTERRUPTED
     except Exception as error:
         logging.getLogger("ychronos").exception("the command failed")

@@ -352,9 +352,8 @@ def test_a_band_that_slows_down_at_once_is_not_counted_with_a_beat_too_many(rati
     steady = 0.5 + np.arange(33) * 0.5
     beats = np.concatenate([steady, steady[-1] + np.cumsum(0.5 * ratio ** np.arange(1, slower + 1))])
     heard = pulse_evidence(beats, 4, beats[-1] + 1)
-    between = round(
-        float(beats[-1] - steady[-1]) / 0.5
-    )  # as a count goes on that keeps to its speed, to the last stroke
+    # as a count goes on that keeps to its speed, to the last stroke
+    between = round(float(beats[-1] - steady[-1]) / 0.5)
     tapped = np.concatenate([steady, np.linspace(steady[-1], beats[-1], between + 1)[1:]])
     found = ending.slowed(heard, tapped)
     assert between > slower

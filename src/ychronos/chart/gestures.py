@@ -131,10 +131,9 @@ def _tag(song: Song, section: int, bars: range) -> str:
         if not 0 < more <= 3 * phrase or more % phrase or usual < phrase:
             continue
         model = [says(song, b) for b in bars[usual - phrase : usual]]
-        again = [[says(song, b) for b in bars[k : k + phrase]] for k in range(usual, len(bars), phrase)]
+        again, rounds = [says(song, b) for b in bars[usual:]], model * (more // phrase)
         # the very last bar may ring on another chord than the phrase does, unless it is all that there is more
-        same = again == [model] if more == 1 else all(r[:-1] == model[:-1] for r in again)
-        if same and all(r[-1] == model[-1] for r in again[:-1]):
+        if again == rounds or (more > 1 and again[:-1] == rounds[:-1]):
             times = {1: tr("once"), 2: tr("twice"), 3: tr("three times")}[more // phrase]
             return trn(
                 "tag: the last bar {times} more",

@@ -42,6 +42,7 @@ TRIED = 3  # meters of a free path that are tried as the song's
 USUAL_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (3, 4))
 COMMON_METERS = frozenset(i for i, (beats, _, eighth) in enumerate(METERS) if not eighth and beats in (2, 3, 4))
 FLOOR = 0.01
+BEGINS_WITHIN = 4  # frames around a beat in which something begins with it
 MOMENT, CHANGED = 4, 0.35  # frames before and after a moment that are compared, and from which on a chord changes there
 # of the bar-line activation's log odds; of the change of chord over one beat and over two, plain and against
 # the larger of the neighbours'; constant
@@ -127,6 +128,11 @@ def at_beats(curve: NDArray[np.generic], beats: Floats, reach: int = 2) -> Float
     frames = np.clip(np.round(beats * BAND_RATE).astype(int), 0, len(curve) - 1)
     padded = np.pad(curve, reach)
     return np.asarray(padded[frames[:, None] + np.arange(2 * reach + 1)].max(1), np.float64)
+
+
+def begins_at(begun: NDArray[np.floating], beats: Floats) -> Floats:
+    """(n,) how much begins around each beat in all, in spreads from the mean of the record (``attacks.onsets``)."""
+    return at_beats(begun.mean(1), beats, BEGINS_WITHIN)
 
 
 def log_odds_at(curve: NDArray[np.floating], beats: Floats, reach: int = 2, floor: float = FLOOR) -> Floats:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..spectra import BAND_RATE
 from . import bars
 from .bars import Bars, Floats
-from .ending import FEWEST_BARS, NEAR_BEATS
+from .ending import FEWEST_BARS
 from .pulsenet import PulseEvidence
 
 FIRST_BEAT_FLOOR = 0.2  # activation that a first beat must have
@@ -49,7 +49,7 @@ def first_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Fl
     record. What begins with the record rises from nothing that could be seen, so that its beats stay."""
     if evidence.begun is None or times[0] < AT_ONCE:
         return times, decided
-    struck = bars.at_beats(evidence.begun.mean(1), times, NEAR_BEATS) > 0
+    struck = bars.begins_at(evidence.begun, times) > 0
     ones = np.flatnonzero(decided.position == 1)
     first = int(struck.argmax())
     before = ones[ones <= first]

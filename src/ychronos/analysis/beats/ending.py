@@ -20,7 +20,6 @@ from .pulsenet import PulseEvidence
 LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a last bar's one, else it is not played
 # Seconds, or a share of the song, that may follow its last beat (a chord that rings, applause)
 RINGS, REST = 10.0, 0.25
-NEAR_BEATS = 4  # frames around a beat in which something begins with it
 # Spreads from the mean of what begins: from which on a bar is struck plainly, and up to which nobody plays a whole one
 PLAINLY, HELD = 1.0, -0.25
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
@@ -163,7 +162,7 @@ def last_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Flo
         return times, decided
     one = int(ones[-1])
     lacks = int(bars.LENGTHS[decided.meter[one]]) - (len(times) - one)
-    begins = float(bars.at_beats(evidence.begun.mean(1), times[one:], NEAR_BEATS).max())
+    begins = float(bars.begins_at(evidence.begun, times[one:]).max())
     if begins <= (0 if lacks > 0 else HELD):
         return times[:one], decided.upto(one)
     if lacks <= 0 or begins < PLAINLY:
