@@ -134,6 +134,31 @@ def test_silence_is_known(tmp_path: Path) -> None:
     assert recording.load(path).silent
 
 
+def test_a_channel_that_is_the_wrong_way_round_is_turned(tmp_path: Path) -> None:
+    rng = np.random.default_rng(3)
+    sound = tone(2.0) + 0.02 * rng.normal(size=(2 * RATE, 2)).astype(np.float32)  # hiss is another on each side
+    found = {}
+    for name, right in (("straight.wav", 1), ("turned.wav", -1)):
+        soundfile.write(tmp_path / name, sound * np.array([1, right], np.float32), RATE, subtype="FLOAT")
+        found[name] = recording.load(tmp_path / name)
+    straight, turned = found.values()
+    assert straight.note == "" and turned.note.startswith("The two channels take each other away")
+    assert np.allclose(turned.mono, straight.mono, atol=1e-6) and np.allclose(turned.peaks, straight.peaks)
+    assert np.array_equal(turned.samples, straight.samples) and np.array_equal(turned.breadth, straight.breadth)
+
+
+@pytest.mark.parametrize("kind", ["one side alone", "two players", "a constant on both sides"])
+def test_channels_that_only_differ_are_left(tmp_path: Path, kind: str) -> None:
+    left, right = tone(1.0)[:, 0], tone(1.0, hertz=330.0)[:, 0]
+    if kind == "one side alone":
+        right = right * 0
+    elif kind == "a constant on both sides":
+        left, right = left + 0.4, left - 0.4
+    soundfile.write(tmp_path / "t.wav", np.stack([left, right], axis=1), RATE, subtype="FLOAT")
+    sound = recording.load(tmp_path / "t.wav")
+    assert sound.note == "" and np.allclose(sound.samples[:, 0], left, atol=1e-6)
+
+
 def test_cancel_and_progress(tmp_path: Path) -> None:
     shares: list[float] = []
     recording.load(FERRY, keep_samples=False, progress=shares.append)

@@ -191,7 +191,7 @@ class Opener(Listening):
         self.practice.apply()
         self.session.set_recording(sound)
         if sound.note:
-            self.notice.say(tr("{note} What could be read is open.", note=sound.note), error=False)
+            self.notice.say(sound.note, error=False)
 
     def _analysed(self, result: object) -> None:
         song, evidence = cast(tuple[Song, Evidence], result)

@@ -30,6 +30,7 @@ PEAK_RATE = 400  # waveform summary points per second
 IN_MEMORY_LIMIT = 10 * 60 * 48000 * 2  # samples kept in plain memory: ten minutes of stereo
 TOO_LOUD = 4.0  # a file of floats that goes beyond this holds numbers of another scale
 SILENCE = 10 ** (-70 / 20)  # a recording that never exceeds this holds nothing to hear
+OPPOSED = 4.0  # power of the difference of two channels over that of their mean from which on one of them is the wrong way round
 SHORTFALL = 0.97  # decoded share of the promised length below which a file counts as truncated
 
 Progress = Callable[[float], None]
@@ -140,6 +141,10 @@ def load(
     try:
         before = path.stat()
         found = _decode(path, stream, keep_samples, progress, cancelled)
+        if found is None:
+            again = open_stream(path)
+            found = _decode(path, again, keep_samples, progress, cancelled, turned=True)
+            assert found is not None
     except FileNotFoundError:  # between opening it and looking at it
         raise AudioError(tr("“{shown}” is not there any more.", shown=shown(path))) from None
     except OSError as error:
@@ -179,14 +184,25 @@ class _Signal:
             rate, ANALYSIS_RATE, 2 if self.breadth else 1, dtype="float32", quality="MQ"
         )
         self.store = SampleStore()
+        self.moments = np.zeros(
+            (3, 2)
+        )  # samples, their sums, their squares' sums: of the mean of two channels, of their difference
 
     def feed(self, mono: NDArray[np.float32], block: NDArray[np.float32], last: bool = False) -> None:
         if self.breadth is None:
             self.store.add(self.resampler.resample_chunk(mono, last=last))
             return
         both = self.resampler.resample_chunk(np.stack([mono, (block[:, 0] - block[:, 1]) / 2], axis=1), last=last)
+        self.moments += np.stack([np.full(2, len(both)), both.sum(0, dtype=float), (both.astype(float) ** 2).sum(0)])
         self.store.add(both[:, 0].copy())
         self.breadth.feed(both)
+
+    @property
+    def opposed(self) -> bool:
+        """Whether the two channels take each other away when they meet, so that what both play is not to be heard."""
+        count, sums, squares = self.moments
+        mean, difference = squares - sums**2 / np.maximum(count, 1)  # a constant on either side does not sound
+        return bool(difference > OPPOSED * mean + count[0] * SILENCE**2)
 
     def finish(self, loudest: float) -> NDArray[np.float32]:
         self.feed(np.zeros(0, np.float32), np.zeros((0, 2), np.float32), last=True)
@@ -195,8 +211,14 @@ class _Signal:
 
 
 def _decode(
-    path: Path, stream: Stream, keep_samples: bool, progress: Progress, cancelled: Callable[[], bool]
-) -> Recording:
+    path: Path,
+    stream: Stream,
+    keep_samples: bool,
+    progress: Progress,
+    cancelled: Callable[[], bool],
+    turned: bool = False,
+) -> Recording | None:
+    """A recording as it is in the file, or with its second channel ``turned`` round; None where it has to be."""
     signal, peaks, store = _Signal(stream.rate, stream.channels), _PeakMeter(stream.rate), SampleStore()
     frames = 0
     for block in stream.blocks:
@@ -205,6 +227,8 @@ def _decode(
         if not np.isfinite(block).all():
             block = np.nan_to_num(block, nan=0.0, posinf=0.0, neginf=0.0)
         block = np.clip(block, -LOUDEST, LOUDEST)
+        if turned:
+            block[:, 1] *= -1
         mixed = block.mean(axis=1, dtype=np.float32) if block.shape[1] > 1 else block[:, 0]
         frames += len(block)
         if frames > HOURS * 3600 * stream.rate:
@@ -219,15 +243,30 @@ def _decode(
             progress(min(1.0, frames / stream.frames))
     if not frames:
         raise AudioError(tr("“{shown}” holds no sound: not one sample could be decoded.", shown=shown(path)))
-    note = ""
+    if signal.opposed and not turned:
+        return None
+    notes = []
+    if turned:
+        notes.append(
+            tr(
+                "The two channels take each other away, as where a plug is wired the wrong way round; the right one is turned round for hearing and playing."
+            )
+        )
     if stream.frames and frames < SHORTFALL * stream.frames:
-        note = tr(
-            "The file breaks off: {frames:.1f} s of the {frames2:.1f} s it promises could be read.",
-            frames=frames / stream.rate,
-            frames2=stream.frames / stream.rate,
+        notes.append(
+            tr(
+                "The file breaks off: {frames:.1f} s of the {frames2:.1f} s it promises could be read. What could be read is here.",
+                frames=frames / stream.rate,
+                frames2=stream.frames / stream.rate,
+            )
         )
     elif lacking := missing(path):
-        note = tr("The file breaks off, as a download that is not complete: {lacking}.", lacking=lacking)
+        notes.append(
+            tr(
+                "The file breaks off, as a download that is not complete: {lacking}. What could be read is here.",
+                lacking=lacking,
+            )
+        )
     lines = peaks.finish()
     loudest = float(np.abs(lines).max())
     return Recording(
@@ -239,6 +278,6 @@ def _decode(
         mono=signal.finish(loudest),
         peaks=lines / np.float32(loudest) if loudest > TOO_LOUD else lines,
         samples=store.finish(stream.channels) if keep_samples else None,
-        note=note,
+        note=" ".join(notes),
         breadth=signal.breadth.finish() if signal.breadth else nothing(),
     )
