@@ -112,6 +112,7 @@ def report(net: nn.Module, heard: list[np.ndarray], truth: list[np.ndarray]) -> 
     for k, name in enumerate(("sings", "plays")):
         p = np.concatenate([1 / (1 + np.exp(-o[: len(t), k])) for o, t in zip(odds, truth, strict=True)])
         t = np.concatenate([t[: len(o), k] for o, t in zip(odds, truth, strict=True)])
+        p, t = p[np.isfinite(t)], t[np.isfinite(t)]
         hit = ((p > 0.5) & (t > 0.5)).sum()
         precision, recall = hit / max(1, (p > 0.5).sum()), hit / max(1, (t > 0.5).sum())
         bins = np.clip((p * 10).astype(int), 0, 9)
@@ -142,7 +143,8 @@ def main() -> int:
     while not learner.over:
         learner.next_step()
         x, y = batch(heard, truth, rng)
-        loss = F.binary_cross_entropy_with_logits(net(x), y)
+        known = torch.isfinite(y)
+        loss = F.binary_cross_entropy_with_logits(net(x)[known], y[known])
         learner.learn(loss)
         if learner.step % 500 == 0 and not learner.over:
             heard, truth = read(args.folders)  # more may have been made meanwhile

@@ -1,8 +1,9 @@
 """Excerpts with and without somebody singing, for the net that tells.
 
-    python training/voice_songs.py --seed 0 --count 900 --out VOICES --songs FOLDER [FOLDER ...] --records FOLDER [FOLDER ...] [--trial]
+    python training/voice_songs.py --seed 0 --count 900 --out VOICES --songs FOLDER [FOLDER ...] --sung FOLDER [FOLDER ...] --records FOLDER [FOLDER ...] [--trial]
 
-SONGS are recordings of the song makers without singers (.npz of make_songs.py, .ogg, .wav), RECORDS music in which nobody sings. A singer of
+SONGS are recordings of the song makers without singers (.npz of make_songs.py, .ogg, .wav), SUNG those in which somebody may sing already,
+RECORDS music in which nobody sings. A singer of
 ``singers.py`` is laid over what is cut from them, at many levels, with rooms, doublings, a second voice; the band stops now and then, with
 and without the singer. Written: ``bands`` (frames at 50 Hz, 60) as the application computes them, ``truth`` (frames at 25 Hz, 2): a voice
 sings, the band plays.
@@ -119,13 +120,14 @@ def room(x: np.ndarray, rng: np.random.Generator) -> np.ndarray:
 
 
 def mixed(
-    rng: np.random.Generator, songs: list[Path], records: list[Path], names: list[str]
+    rng: np.random.Generator, songs: list[Path], records: list[Path], names: list[str], sung: frozenset[Path] = frozenset()
 ) -> tuple[np.ndarray, np.ndarray]:
-    """(samples, truth) of one excerpt."""
+    """(samples, truth) of one excerpt. In ``sung`` songs somebody may sing in the band."""
     n = int(LENGTH * RATE)
     pool = records if records and rng.random() < 0.45 else songs
     while True:
-        whole = sound_of(pool[int(rng.integers(len(pool)))])
+        song = pool[int(rng.integers(len(pool)))]
+        whole = sound_of(song)
         if len(whole) > n:
             begin = int(rng.integers(len(whole) - n))
             band = whole[begin : begin + n].astype(np.float64)
@@ -186,7 +188,10 @@ def mixed(
     if rng.random() < 0.4:
         out = np.tanh(out * rng.uniform(1, 5))
     out += 10 ** (rng.uniform(-75, -48) / 20) * rng.standard_normal(n)
-    return (out * rng.uniform(0.5, 2)).astype(np.float32), np.stack([on[: len(plays)], plays], 1)
+    truth = np.stack([on[: len(plays)], plays], 1).astype(np.float32)
+    if song in sung:
+        truth[(truth[:, 0] == 0) & plays, 0] = np.nan
+    return (out * rng.uniform(0.5, 2)).astype(np.float32), truth
 
 
 def main() -> int:
@@ -195,6 +200,7 @@ def main() -> int:
     parser.add_argument("--count", type=int, required=True)
     parser.add_argument("--out", type=Path, required=True)
     parser.add_argument("--songs", type=Path, nargs="+", required=True)
+    parser.add_argument("--sung", type=Path, nargs="*", default=[])
     parser.add_argument("--records", type=Path, nargs="*", default=[])
     parser.add_argument("--without", type=Path, help="a list of songs in whose band somebody sings already")
     parser.add_argument("--trial", action="store_true", help="the singers that are kept for trials")
@@ -205,9 +211,9 @@ def main() -> int:
         found = (f for d in folders for kind in ("*.npz", "*.ogg", "*.wav", "*.opus", "*.mp3") for f in d.rglob(kind))
         return sorted(f for f in found if f.suffix != ".npz" or "mono" in np.load(f).files)
 
-    sung = set(args.without.read_text().split("\n")) if args.without else set()
-    songs, records, names = files(args.songs), files(args.records), singers.speakers(args.trial)
-    songs = [f for f in songs if str(f) not in sung]
+    left_out = set(args.without.read_text().split("\n")) if args.without else set()
+    sung, records, names = frozenset(files(args.sung)), files(args.records), singers.speakers(args.trial)
+    songs = [*(f for f in files(args.songs) if str(f) not in left_out), *sorted(sung)]
     for seed in range(args.seed, args.seed + args.count):
         path = args.out / f"{seed}.npz"
         if path.exists():
@@ -219,7 +225,7 @@ def main() -> int:
             else [names[int(k)] for k in np.random.default_rng(seed // 25).integers(0, len(names), 12)]
         )  # few at a time
         near = [name for name in few if len(singers.syllables(name)) >= 4]
-        sound, truth = mixed(rng, songs, records, near)
+        sound, truth = mixed(rng, songs, records, near, sung)
         np.savez(path, bands=spectra.bands(sound).astype(np.float16), truth=truth)
     return 0
 

@@ -7,7 +7,7 @@ import pytest
 
 from tests.analysis.synth import pluck
 from tests.analysis.test_parts import harmony_evidence, pulse_evidence
-from ychronos.analysis import tuning
+from ychronos.analysis import spectra, tuning
 from ychronos.analysis.beats import bars, grouping, recount
 from ychronos.analysis.explain import causes
 from ychronos.analysis.spectra import PITCH_RATE
@@ -16,7 +16,7 @@ from ychronos.theory.chord import parse_chord
 from ychronos.theory.key import parse_key
 
 
-@pytest.mark.parametrize(("first", "last"), [(0.0, 0.0), (-12.0, 14.0), (30.0, 62.0)])
+@pytest.mark.parametrize(("first", "last"), [(0.0, 0.0), (-12.0, 14.0), (30.0, 62.0), (-44.0, 44.0), (70.0, -20.0)])
 def test_drift_follows_a_sliding_tape(first: float, last: float) -> None:
     number = 60
     offsets = np.linspace(first, last, number)
@@ -26,6 +26,27 @@ def test_drift_follows_a_sliding_tape(first: float, last: float) -> None:
     expected = (last - first) * (found.drift[-1, 0] - found.drift[0, 0]) / number
     assert moved == pytest.approx(expected, abs=2.0)
     assert (np.diff(found.drift[:, 0]) > 0).all()
+
+
+def test_notes_of_a_sliding_tape_stay_the_same_notes() -> None:
+    offsets, tones = np.linspace(-45, 45, 60), [45, 52, 57, 61, 64] * 12
+    signal = np.concatenate([pluck(m, 1.0, c, 0.3) for m, c in zip(tones, offsets, strict=True)]).astype(np.float32)
+    found = tuning.estimate(signal)
+    assert found.cents == pytest.approx(0, abs=4), "its own offset is the one in the middle"
+    at = (np.arange(60) + 0.4) * PITCH_RATE
+    times = np.arange(len(signal) // spectra.PITCH_HOP + 1) / PITCH_RATE
+    followed = spectra.pitch(signal, found.over(times))[at.astype(int)].argmax(1)
+    rigid = spectra.pitch(signal, found.cents)[at.astype(int)].argmax(1)
+    bins = (np.array(tones) - spectra.LOWEST_MIDI) * spectra.BINS + 1
+    assert np.array_equal(followed, bins) and (rigid != bins).sum() > 20
+
+
+def test_a_steady_tape_is_heard_at_one_offset() -> None:
+    drift = np.array([[6.0, 3.0], [12.0, 9.0], [18.0, -4.0]])
+    steady = tuning.Tuning(2.0, 0.9, np.zeros(50), drift)
+    assert steady.over(np.array([0.0, 12.0, 99.0])).tolist() == [2.0, 2.0, 2.0]
+    uneven = tuning.Tuning(2.0, 0.9, np.zeros(50), drift + [[0.0, 4.0]])
+    assert uneven.over(np.array([0.0, 9.0, 99.0])).tolist() == [7.0, 10.0, 0.0]
 
 
 def flat(cents: float) -> np.ndarray:

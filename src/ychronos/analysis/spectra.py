@@ -35,6 +35,7 @@ LOWEST_MIDI, OCTAVES, BINS = 24, 7, 3  # C1 .. B7, three bins a semitone
 SPLIT_MIDI = 55  # below it the long window, above it the short one
 PITCH_BINS = OCTAVES * 12 * BINS
 _FRAMES_AT_A_TIME = 512
+MOVED = 2.0  # cents by which a spectrum is tuned anew where the record's offset moves
 
 
 def frames(signal: Array, size: int, hop: int, start: int, stop: int) -> Array:
@@ -104,7 +105,7 @@ def bands(signal: Array, tick: Callable[[float], None] = lambda _: None) -> Arra
     return out
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=64)
 def _pitch_matrix(size: int, cents: float, low: int, high: int) -> csr_matrix:
     """Interpolating map from a linear spectrum to pitch bins ``low..high`` (bin 1 of 3 is in tune)."""
     from scipy.sparse import csr_matrix
@@ -127,15 +128,23 @@ def _pitch_matrix(size: int, cents: float, low: int, high: int) -> csr_matrix:
     return csr_matrix((np.array(values, np.float32), (rows, cols)), shape=(len(bins), size // 2 + 1), dtype=np.float32)
 
 
-def pitch(signal: Array, cents: float, tick: Callable[[float], None] = lambda _: None) -> Array:
-    """Log-frequency spectrum (frames, PITCH_BINS) of magnitudes, tuned ``cents`` away from A = 440 Hz."""
+def pitch(signal: Array, cents: float | NDArray[np.float64], tick: Callable[[float], None] = lambda _: None) -> Array:
+    """Log-frequency spectrum (frames, PITCH_BINS) of magnitudes, tuned ``cents`` away from A = 440 Hz, all the while or in each
+    frame."""
+    count = len(signal) // PITCH_HOP + 1
+    tuned = np.round(np.broadcast_to(cents, count), 2)
+    if np.ptp(tuned):
+        tuned = np.round(tuned / MOVED) * MOVED
     split = (SPLIT_MIDI - LOWEST_MIDI) * BINS
-    out = np.empty((len(signal) // PITCH_HOP + 1, PITCH_BINS), np.float32)
+    out = np.empty((count, PITCH_BINS), np.float32)
     plan = ((PITCH_LOW_FFT, 0, split), (PITCH_HIGH_FFT, split, PITCH_BINS))
     for part, (size, low, high) in enumerate(plan):
-        matrix = _pitch_matrix(size, round(cents, 2), low, high)
         for start, block in magnitudes(signal, size, PITCH_HOP, lambda x, p=part: tick((p + x) / 2)):  # type: ignore[misc]
-            out[start : start + len(block), low:high] = (matrix @ block.T).T
+            here = tuned[start : start + len(block)]
+            for offset in np.unique(here):
+                rows = np.flatnonzero(here == offset)
+                matrix = _pitch_matrix(size, float(offset), low, high)
+                out[start + rows, low:high] = (matrix @ block[rows].T).T
     return out
 
 

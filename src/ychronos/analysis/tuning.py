@@ -25,6 +25,7 @@ NEAR = 18.0  # cents around the mode that take part in the refined mean
 HISTOGRAM_STEP = 2.0  # cents
 STRETCH = 12.0  # seconds over which drift is averaged
 FIRM = 0.25  # share of the votes near the mode that a stretch needs to tell its offset
+FOLLOWED = 8.0  # cents away from the record's offset from which on a tape is heard at the offset it has at each moment
 
 
 @dataclass(frozen=True)
@@ -36,6 +37,12 @@ class Tuning:
     confidence: float
     histogram: NDArray[np.float64]
     drift: NDArray[np.float64]
+
+    def over(self, times: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The offset at each of ``times`` in seconds: the record's, or that of the moment where a machine ran unevenly."""
+        if not len(self.drift) or np.abs(self.drift[:, 1] - self.cents).max() < FOLLOWED:
+            return np.full(len(times), self.cents)
+        return np.interp(times, *self.drift.T)
 
 
 def _votes(signal: Array, tick: Callable[[float], None]) -> tuple[NDArray[np.float64], ...]:
@@ -84,29 +91,41 @@ def estimate(signal: Array, tick: Callable[[float], None] = lambda _: None) -> T
             break
         centre = float(wrap(centre + (pull * away).sum() / pull.sum()))
     strength = abs((weights * np.exp(2j * np.pi * cents / 100)).sum()) / weights.sum()
-    return Tuning(centre, float(np.clip(strength * 2, 0, 1)), histogram, _drift(cents, weights, times, centre))
+    drift = _drift(cents, weights, times, centre)
+    if len(drift) and np.abs(drift[:, 1] - centre).max() >= FOLLOWED:
+        middle = float(np.median(drift[:, 1]))
+        centre = float(wrap(middle))
+        drift[:, 1] += centre - middle
+    return Tuning(centre, float(np.clip(strength * 2, 0, 1)), histogram, drift)
 
 
 def _drift(
     cents: NDArray[np.float64], weights: NDArray[np.float64], times: NDArray[np.float64], centre: float
 ) -> NDArray[np.float64]:
-    """The offset in overlapping stretches of the record, each refined from the one before it."""
-    out: list[tuple[float, float]] = []
-    here = 0.0  # away from the record's offset
+    """The offset in overlapping stretches of the record: of the one in which most votes lie near the record's, then of each refined
+    from the one beside it."""
     away = wrap(cents - centre)
-    for start in np.arange(0, max(times[-1], STRETCH) - STRETCH / 2, STRETCH / 2):
-        first, last = np.searchsorted(times, [start, start + STRETCH])
-        part, weight = away[first:last], weights[first:last]
-        if not len(part):
-            continue
-        found = here
-        for _ in range(4):
-            pull = weight * np.clip(1 - (wrap(part - found) / NEAR) ** 2, 0, None)
-            if pull.sum() <= 0:
-                break
-            found = float(found + (pull * wrap(part - found)).sum() / pull.sum())
-        share = pull.sum() / (weight.sum() + 1e-9)
-        if share > FIRM:
-            here = found
-            out.append((float(start + STRETCH / 2), centre + found))
-    return np.array(out).reshape(-1, 2)
+    starts = np.arange(0, max(times[-1], STRETCH) - STRETCH / 2, STRETCH / 2)
+    limits = [np.searchsorted(times, [start, start + STRETCH]) for start in starts]
+    stretches = [(away[a:b], weights[a:b]) for a, b in limits]
+    at = int(np.argmax([_refined(0.0, *stretch)[1] for stretch in stretches]))
+    found: dict[int, float] = {}
+    for way in (range(at, len(starts)), range(at, -1, -1)):
+        here = found.get(at, 0.0)  # away from the record's offset
+        for k in way:
+            refined, share = _refined(here, *stretches[k])
+            if share > FIRM:
+                here = found[k] = refined
+    return np.array([(starts[k] + STRETCH / 2, centre + found[k]) for k in sorted(found)]).reshape(-1, 2)
+
+
+def _refined(here: float, away: NDArray[np.float64], weights: NDArray[np.float64]) -> tuple[float, float]:
+    """Where the votes near ``here`` have their middle, and their share."""
+    pull = np.zeros(len(away))
+    for _ in range(4):
+        beside = wrap(away - here)
+        pull = weights * np.clip(1 - (beside / NEAR) ** 2, 0, None)
+        if pull.sum() <= 0:
+            break
+        here = float(here + (pull * beside).sum() / pull.sum())
+    return here, float(pull.sum() / (weights.sum() + 1e-9))
