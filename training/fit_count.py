@@ -57,7 +57,7 @@ def share(truth: np.ndarray, found: np.ndarray) -> float:
 
 def candidates_of(evidence: Evidence, beats: np.ndarray, ones: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(candidates, 12) what speaks for each, and how right each is."""
-    rivals = count.possible(evidence.pulse, counting.loud_enough(evidence))
+    rivals = count.possible(evidence.pulse, counting.somebody_plays(evidence))
     every = bars.decide_all(evidence.pulse, rivals, evidence.changes)
     x = np.stack([count.features(evidence.pulse, t, b, evidence.changes) for t, b in zip(rivals, every, strict=True)])
     right = [share(beats, t) + share(beats[ones], t[b.position == 1]) for t, b in zip(rivals, every, strict=True)]

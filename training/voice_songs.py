@@ -120,7 +120,11 @@ def room(x: np.ndarray, rng: np.random.Generator) -> np.ndarray:
 
 
 def mixed(
-    rng: np.random.Generator, songs: list[Path], records: list[Path], names: list[str], sung: frozenset[Path] = frozenset()
+    rng: np.random.Generator,
+    songs: list[Path],
+    records: list[Path],
+    names: list[str],
+    sung: frozenset[Path] = frozenset(),
 ) -> tuple[np.ndarray, np.ndarray]:
     """(samples, truth) of one excerpt. In ``sung`` songs somebody may sing in the band."""
     n = int(LENGTH * RATE)
@@ -177,7 +181,7 @@ def mixed(
     elif kind < 0.45:
         for _ in range(int(rng.integers(1, 4))):
             a = int(rng.uniform(0, LENGTH - 4) * RATE)
-            b = a + int(rng.uniform(0.5, 4.5) * RATE)
+            b = min(n, a + int(rng.uniform(0.5, 4.5) * RATE))
             fall = np.exp(-np.arange(b - a) / (RATE * rng.uniform(0.02, 0.25)))
             gain[a:b] = np.minimum(gain[a:b], fall)
     band = band * gain

@@ -55,6 +55,26 @@ def test_no_chord_where_nobody_but_a_singer_plays() -> None:
     assert singing.hushed(chord, 10.0, plays[:0]) is chord
 
 
+@pytest.mark.parametrize(("sounding", "play"), [(3, True), (1, False), (0, False)])
+def test_a_voice_alone_sings_one_note_at_a_time(sounding: int, play: bool) -> None:
+    says_nobody = np.full(100, 0.02, np.float32)
+    notes = np.full((40, 12), -5.0, np.float32)
+    notes[:, [0, 4, 7][:sounding]] = 6.0
+    heard = singing.others(says_nobody, notes, 10.0)
+    assert (
+        heard.shape == (100,)
+        and bool((heard[10:-10] > 0.5).all()) is play
+        and bool((heard[10:-10] < 0.5).all()) is not play
+    )
+    assert len(singing.others(says_nobody[:0], notes, 10.0)) == 0
+
+
+def test_who_plays_one_note_at_a_time_plays() -> None:
+    notes = np.full((40, 12), -5.0, np.float32)
+    notes[:, 0] = 6.0
+    assert (singing.others(np.full(100, 0.998, np.float32), notes, 10.0)[10:-10] > 0.5).all()
+
+
 def test_breaths_are_bridged_and_cries_left_out() -> None:
     sings = np.zeros(60 * RATE, np.float32)
     for a, b in ((10.0, 14.0), (14.6, 20.0), (30.0, 30.3), (40.0, 45.0)):

@@ -30,7 +30,7 @@ from .form import sections
 from .kept import Kept, is_large
 from .spectra import PITCH_RATE, Array
 
-VERSION = 12  # raise it when anything that makes evidence changes
+VERSION = 13  # raise it when anything that makes evidence changes
 WEIGHTS = (*(name for name, *_ in (*pulsenet.NETS, *chordnet.NETS)), "singing")  # nets that make evidence
 SHORTEST = 4.0  # seconds that a recording must last to be analysed
 SHAPES = {  # the width of each array; None where there is one number a frame
@@ -161,6 +161,7 @@ def gather(
     harmony = chordnet.run(pitch)
     stage(tr("Listening for chords"), 0.99, 1.0)(1.0)
     voices = singing.run(bands)
+    voices[:, 1] = singing.others(voices[:, 1], harmony.notes, PITCH_RATE)
     half = np.float16
     return Evidence(
         cents=found.cents,

@@ -18,7 +18,10 @@ FIRST, SECOND, ROWS, WIDTH = 12, 16, 10, 48
 DILATIONS = (2, 4, 8)
 BREADTH, ON, OFF = 0.6, 0.7, 0.45  # seconds; mean chance from which on somebody sings, and goes on singing
 BREATH, SHORTEST = 1.2, 0.8  # seconds
-WEIGHT, FLOOR, CALM = 16.0, 1e-3, 5  # of the odds that nobody plays; of a chance; frames
+# Of the net's odds that nobody but a singer plays, of the log odds of the second note that sounds most, and always (logistic regression)
+ALONE = (0.79, -0.60, -0.22)
+FLOOR, CALM, MOST = 1e-3, 5, 8.0  # of a chance; frames over which both are averaged; of log odds
+WEIGHT = 16.0  # of the odds that nobody plays
 PART, AROUND = 6000, 300  # frames that are looked at once, and what is looked at with them on both sides
 
 
@@ -61,13 +64,24 @@ def run(bands: Array, weights: dict[str, Array] | None = None) -> Array:
     return net.sigmoid(np.concatenate(parts)) if parts else np.zeros((0, 2), np.float32)
 
 
+def others(plays: Array, notes: Array, rate: float) -> Array:
+    """How probable it is, at RATE, that others than a singer play, from what the net says of it and the log odds ``notes`` (T, 12) that
+    pitch classes sound, at ``rate`` frames a second: distorted guitars tremble and hiss as voices do, but a voice alone sings one note."""
+    if not len(plays) or not len(notes):
+        return plays
+    calm = np.ones(CALM) / CALM
+    net_says = np.convolve(np.log((1 - plays + FLOOR) / (plays + FLOOR)), calm, "same")
+    second = np.convolve(np.clip(np.partition(notes, -2, axis=1)[:, -2], -MOST, MOST), calm, "same")
+    second = np.interp(np.arange(len(plays)) / RATE * rate, np.arange(len(second)), second)
+    return np.asarray(net.sigmoid(-(ALONE[0] * net_says + ALONE[1] * second + ALONE[2])), np.float32)
+
+
 def hushed(chord: Array, rate: float, plays: Array) -> Array:
     """Log chances of chords (T, n; the last is none) at ``rate`` frames a second, with what is known of whether anybody but a singer
     ``plays``: what a voice sings alone sounds like a chord too."""
     if not len(plays):
         return chord
     odds = np.log((1 - plays + FLOOR) / (plays + FLOOR))
-    odds = np.convolve(odds, np.ones(CALM) / CALM, "same")
     more = WEIGHT * np.maximum(0, np.interp(np.arange(len(chord)) / rate * RATE, np.arange(len(odds)), odds))
     out = chord.astype(np.float32)
     out[:, -1] += more

@@ -13,18 +13,15 @@ from ...song.grid import Grid
 from ...song.model import ChordSpan, Song
 from ...song.track import Track
 from ...tongue import tr
-from ..attacks import sounding
 from ..evidence import AnalysisError, Evidence
 from ..kept import is_large
-from . import bars, count, grouping, recount
-
-SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody plays
+from . import bars, count, grouping, playing, recount
 
 
 def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None) -> Grid:
     """Beats and bars of the part of the record in which somebody plays."""
     changes = evidence.changes
-    found = count.chosen(evidence.pulse, weigh(evidence, changes, tick), changes, loud_enough(evidence))
+    found = count.chosen(evidence.pulse, weigh(evidence, changes, tick), changes, somebody_plays(evidence))
     if len(found.times) < 3:
         raise AnalysisError(tr("No count can be found in this recording: hardly anything in it repeats in time."))
     return grid_of(found, evidence, changes)
@@ -38,7 +35,7 @@ def weigh(
     return evidence.kept.get(
         "weighed counts",
         None,
-        lambda: count.weigh(evidence.pulse, changes, loud_enough(evidence), tick),
+        lambda: count.weigh(evidence.pulse, changes, somebody_plays(evidence), tick),
         last,
     )
 
@@ -48,9 +45,9 @@ def grid_of(found: count.Count, evidence: Evidence, changes: bars.ChordChanges) 
     return grouping.decide(recount.grid_of(found.bars, found.times, end_of(found.times)), evidence.pulse, changes)
 
 
-def loud_enough(evidence: Evidence) -> NDArray[np.bool_]:
+def somebody_plays(evidence: Evidence) -> NDArray[np.bool_]:
     """(T,) where somebody plays."""
-    return sounding(evidence.bands, SOUND_FLOOR)
+    return playing.where(evidence.bands, evidence.beat, evidence.voices[:, 1])
 
 
 def end_of(times: bars.Floats) -> float:

@@ -18,7 +18,7 @@ from ...song.grid import Grid
 from ...tongue import tr
 from ..evidence import Evidence
 from . import bars, count, recount
-from .counting import grid_of, loud_enough, weigh
+from .counting import grid_of, somebody_plays, weigh
 from .pulsenet import METERS
 
 SHOWN = 3  # rivals at most
@@ -45,7 +45,7 @@ def find(evidence: Evidence, grid: Grid, cancelled: Callable[[], bool] = lambda:
         if cancelled():
             raise Cancelled
 
-    changes, sounding = evidence.changes, loud_enough(evidence)
+    changes, sounding = evidence.changes, somebody_plays(evidence)
     weighed = weigh(evidence, changes, tick)
     belief = weighed.belief ** (1 / SPEED_TEMPER)
     belief /= belief.sum()
