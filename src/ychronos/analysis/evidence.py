@@ -21,7 +21,7 @@ from ..audio.breadth import WIDTH as BREADTH_WIDTH
 from ..audio.decode import Cancelled
 from ..audio.recording import SILENCE, Recording
 from ..tongue import tr
-from . import net, singing, spectra, tuning
+from . import hum, net, singing, spectra, tuning
 from .attacks import onsets
 from .beats import pulsenet
 from .beats.bars import ChordChanges
@@ -153,7 +153,8 @@ def gather(
     found = tuning.estimate(signal, stage(tr("Finding where A is"), 0.0, 0.12))
     bands = spectra.bands(signal, stage(tr("Listening for attacks"), 0.12, 0.3))
     frames = np.arange(len(signal) // spectra.PITCH_HOP + 1)
-    pitch = spectra.pitch(signal, found.over(frames / PITCH_RATE), stage(tr("Listening for notes"), 0.3, 0.55))
+    tuned = found.over(frames / PITCH_RATE)
+    pitch = hum.removed(spectra.pitch(signal, tuned, stage(tr("Listening for notes"), 0.3, 0.55)), found.cents)
     amounts = notes.activations(pitch, stage(tr("Listening for notes"), 0.55, 0.65))
     stage(tr("Feeling the pulse"), 0.65, 0.75)(0.0)
     pulse = pulsenet.run(bands, amounts)

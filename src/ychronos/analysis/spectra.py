@@ -148,6 +148,11 @@ def pitch(signal: Array, cents: float | NDArray[np.float64], tick: Callable[[flo
     return out
 
 
+def window_of(bins: NDArray[np.int_]) -> NDArray[np.int_]:
+    """Samples of the window that each of these bins of a pitch spectrum is told by."""
+    return np.where(bins < (SPLIT_MIDI - LOWEST_MIDI) * BINS, PITCH_LOW_FFT, PITCH_HIGH_FFT)
+
+
 def runs(on: NDArray[np.bool_]) -> list[tuple[int, int]]:
     """(first, end) of what is on without a gap, in order."""
     edges = np.flatnonzero(np.diff(np.concatenate([[0], on.astype(np.int8), [0]])))
