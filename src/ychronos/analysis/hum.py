@@ -9,7 +9,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .spectra import BINS, LOWEST_MIDI, PITCH_BINS, RATE, Array, window_of
+from ..audio.recording import ANALYSIS_RATE as RATE
+from .spectra import BINS, LOWEST_MIDI, PITCH_BINS, Array, window_of
 
 MAINS = (50.0, 60.0)  # Hz
 ALWAYS, LOOKED_AT = 10, 600  # percentile of a bin's frames that is there all the while; frames that tell

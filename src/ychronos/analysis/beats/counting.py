@@ -15,16 +15,30 @@ from ...song.track import Track
 from ...tongue import tr
 from ..evidence import AnalysisError, Evidence
 from ..kept import is_large
-from . import bars, count, grouping, playing, recount
+from . import bars, count, evening, grouping, playing, recount
 
 
 def find_grid(evidence: Evidence, tick: Callable[[float], None] = lambda _: None) -> Grid:
     """Beats and bars of the part of the record in which somebody plays."""
     changes = evidence.changes
-    found = count.chosen(evidence.pulse, weigh(evidence, changes, tick), changes, somebody_plays(evidence))
+    found = of_several_songs(evidence, tick)
+    if found is None:
+        found = count.chosen(evidence.pulse, weigh(evidence, changes, tick), changes, somebody_plays(evidence))
     if len(found.times) < 3:
         raise AnalysisError(tr("No count can be found in this recording: hardly anything in it repeats in time."))
     return grid_of(found, evidence, changes)
+
+
+def of_several_songs(evidence: Evidence, tick: Callable[[float], None] = lambda _: None) -> count.Count | None:
+    """The count of a tape of several songs of other speeds, None for one song; kept with the evidence."""
+    return evidence.kept.get(
+        "count of several songs",
+        None,
+        lambda: evening.decide(
+            evidence.pulse, evidence.harmony, somebody_plays(evidence), playing.songs(evidence.voices[:, 1]), tick
+        ),
+        1,
+    )
 
 
 def weigh(

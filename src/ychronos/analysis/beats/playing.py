@@ -17,6 +17,7 @@ SOUND_FLOOR = 0.02  # loudness, relative to the loud parts, below which nobody p
 BREADTH = 0.6  # seconds over which it is asked whether anybody plays
 LONG = 5.0  # seconds before and after, from which on what sounds there is no count-in, and no last chord
 SHORTEST, DENSEST = 15.0, 0.5  # seconds that a band plays, and share of them, else the answer is not to be trusted
+BETWEEN, SONG = 6.0, 40.0  # seconds in which nobody plays between two songs; that a song lasts at least
 STRUCK, EVEN, FEWEST, MOST = (
     0.4,
     0.1,
@@ -30,8 +31,7 @@ def where(bands: NDArray[np.floating], beat: NDArray[np.floating], plays: NDArra
     """(T,) where a record of ``bands`` (T, k) sounds, without what comes before a band begins or after it has stopped: ``beat`` (T,) are
     the chances of beats, ``plays`` at :data:`.singing.RATE` those that others than a speaker or singer play."""
     loud = sounding(bands, SOUND_FLOOR)
-    wide = round(BREADTH * RATE)
-    playing = np.flatnonzero(np.convolve(plays.astype(np.float32), np.ones(wide) / wide, "same") > 0.5)
+    playing = np.flatnonzero(_playing(plays))
     if not len(playing):
         return loud
     first, last = float(playing[0]) / RATE, float(playing[-1] + 1) / RATE
@@ -44,6 +44,26 @@ def where(bands: NDArray[np.floating], beat: NDArray[np.floating], plays: NDArra
     if len(heard) and heard[-1] - last > LONG:
         loud &= times <= last + BREADTH / 2
     return loud
+
+
+def songs(plays: NDArray[np.floating]) -> list[tuple[float, float]]:
+    """From when to when the songs of a tape last, in seconds: a band plays for long, and nobody for some time between them."""
+    parts: list[tuple[float, float]] = []
+    for a, b in runs(_playing(plays)):
+        start, end = a / RATE, b / RATE
+        if parts and start - parts[-1][1] < BETWEEN:
+            parts[-1] = (parts[-1][0], end)
+        else:
+            parts.append((start, end))
+    return [(start, end) for start, end in parts if end - start >= SONG]
+
+
+def _playing(plays: NDArray[np.floating]) -> NDArray[np.bool_]:
+    """At RATE, whether a band plays around each moment."""
+    wide = round(BREADTH * RATE)
+    if len(plays) < wide:
+        return np.zeros(len(plays), np.bool_)
+    return np.asarray(np.convolve(plays.astype(np.float32), np.ones(wide) / wide, "same") > 0.5)
 
 
 def counted_in(beat: NDArray[np.floating], first: float) -> float:

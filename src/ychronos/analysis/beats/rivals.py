@@ -18,7 +18,7 @@ from ...song.grid import Grid
 from ...tongue import tr
 from ..evidence import Evidence
 from . import bars, count, recount
-from .counting import grid_of, somebody_plays, weigh
+from .counting import grid_of, of_several_songs, somebody_plays, weigh
 from .pulsenet import METERS
 
 SHOWN = 3  # rivals at most
@@ -46,6 +46,8 @@ def find(evidence: Evidence, grid: Grid, cancelled: Callable[[], bool] = lambda:
             raise Cancelled
 
     changes, sounding = evidence.changes, somebody_plays(evidence)
+    if of_several_songs(evidence) is not None:
+        return tuple(_on_these_beats(evidence, changes, grid))
     weighed = weigh(evidence, changes, tick)
     belief = weighed.belief ** (1 / SPEED_TEMPER)
     belief /= belief.sum()
