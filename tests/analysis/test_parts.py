@@ -531,7 +531,7 @@ def test_what_else_could_be_counted() -> None:
         "cents": 0.0, "tuning_confidence": 1.0, "bands": np.ones((len(pulse.beat), 60), np.float32), "notes": notes_,
         "beat": pulse.beat, "bar": pulse.bar, "period": pulse.period, "meter": pulse.meter,
         "chord": np.full((920, 373), -6.0, np.float32), "bass": np.full((920, 13), -2.5, np.float32),
-        "pitch_classes": np.zeros((920, 12), np.float32),
+        "pitch_classes": np.zeros((920, 12), np.float32), "voices": np.ones((len(pulse.beat) // 2, 2), np.float32),
     }  # fmt: skip
     evidence = Evidence(**heard)
     grid = counting.find_grid(evidence)
