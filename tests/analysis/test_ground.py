@@ -45,8 +45,8 @@ def test_a_steady_tape_is_heard_at_one_offset() -> None:
     drift = np.array([[6.0, 3.0], [12.0, 9.0], [18.0, -4.0]])
     steady = tuning.Tuning(2.0, 0.9, np.zeros(50), drift)
     assert steady.over(np.array([0.0, 12.0, 99.0])).tolist() == [2.0, 2.0, 2.0]
-    uneven = tuning.Tuning(2.0, 0.9, np.zeros(50), drift + np.array([0.0, 4.0]))
-    assert uneven.over(np.array([0.0, 9.0, 99.0])).tolist() == [7.0, 10.0, 0.0]
+    uneven = tuning.Tuning(2.0, 0.9, np.zeros(50), drift + np.array([0.0, 8.0]))
+    assert uneven.over(np.array([0.0, 9.0, 99.0])).tolist() == [11.0, 14.0, 4.0]
 
 
 def flat(cents: float) -> np.ndarray:

@@ -147,13 +147,18 @@ def test_a_channel_that_is_the_wrong_way_round_is_turned(tmp_path: Path) -> None
     assert np.array_equal(turned.samples, straight.samples) and np.array_equal(turned.breadth, straight.breadth)
 
 
-@pytest.mark.parametrize("kind", ["one side alone", "two players", "a constant on both sides"])
+@pytest.mark.parametrize(
+    "kind", ["one side alone", "two players", "a constant on both sides", "a wide sound over a bass"]
+)
 def test_channels_that_only_differ_are_left(tmp_path: Path, kind: str) -> None:
     left, right = tone(1.0)[:, 0], tone(1.0, hertz=330.0)[:, 0]
     if kind == "one side alone":
         right = right * 0
     elif kind == "a constant on both sides":
         left, right = left + 0.4, left - 0.4
+    elif kind == "a wide sound over a bass":
+        bass = 0.3 * tone(1.0, hertz=65.0)[:, 0]
+        left, right = left + bass, bass - left
     soundfile.write(tmp_path / "t.wav", np.stack([left, right], axis=1), RATE, subtype="FLOAT")
     sound = recording.load(tmp_path / "t.wav")
     assert sound.note == "" and np.allclose(sound.samples[:, 0], left, atol=1e-6)

@@ -14,6 +14,7 @@ from .spectra import BINS, LOWEST_MIDI, PITCH_BINS, Array, window_of
 
 MAINS = (50.0, 60.0)  # Hz
 ALWAYS, LOOKED_AT = 10, 600  # percentile of a bin's frames that is there all the while; frames that tell
+AUDIBLE = 0.1  # share of what sounds on the mean, below which nothing is there
 TOLD_BY, REMOVED = 4, 12  # multiples that tell, and that are taken away
 CLEARLY, MOST = (
     3.0,
@@ -26,8 +27,10 @@ LOBE = 2.2  # bins of a Fourier transform to either side that a tone fills throu
 
 def removed(pitch: Array, cents: float) -> Array:
     """A pitch spectrum (T, PITCH_BINS), tuned ``cents`` away, without hum; itself where there is none."""
-    always = np.percentile(pitch[:: max(1, len(pitch) // LOOKED_AT)], ALWAYS, axis=0)
-    mains, clearly = max(((f, _stands_out(always, f, cents)) for f in MAINS), key=lambda x: x[1])
+    some = pitch[:: max(1, len(pitch) // LOOKED_AT)]
+    always = np.percentile(some, ALWAYS, axis=0)
+    floor = AUDIBLE * float(some.mean())
+    mains, clearly = max(((f, _stands_out(always, floor, f, cents)) for f in MAINS), key=lambda x: x[1])
     if clearly < CLEARLY:
         return pitch
     frequencies = 440 * 2 ** ((LOWEST_MIDI + (np.arange(PITCH_BINS) - 1) / BINS + cents / 100 - 69) / 12)
@@ -39,14 +42,15 @@ def removed(pitch: Array, cents: float) -> Array:
     return out
 
 
-def _stands_out(always: NDArray[np.floating], mains: float, cents: float) -> float:
-    """By how much what is always there is more at a frequency and its multiples than beside them: a sum of natural logarithms."""
+def _stands_out(always: NDArray[np.floating], floor: float, mains: float, cents: float) -> float:
+    """By how much what is always there, if it is more than ``floor``, is more at a frequency and its multiples than beside them: a sum of
+    natural logarithms."""
     out = 0.0
     for multiple in range(1, TOLD_BY + 1):
         place = BINS * (12 * np.log2(mains * multiple / 440) + 69 - LOWEST_MIDI - cents / 100) + 1
         at = round(place)
         highest = at - 2 + int(always[at - 2 : at + 3].argmax())
         beside = np.median([always[at + k] for k in BESIDE if at + k >= 0])
-        if abs(highest - place) <= NEAR:
+        if abs(highest - place) <= NEAR and always[highest] > floor:
             out += min(MOST, float(np.log((always[highest] + 1e-9) / (beside + 1e-9))))
     return out

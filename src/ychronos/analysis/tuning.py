@@ -25,7 +25,7 @@ NEAR = 18.0  # cents around the mode that take part in the refined mean
 HISTOGRAM_STEP = 2.0  # cents
 STRETCH = 12.0  # seconds over which drift is averaged
 FIRM = 0.25  # share of the votes near the mode that a stretch needs to tell its offset
-FOLLOWED = 8.0  # cents away from the record's offset from which on a tape is heard at the offset it has at each moment
+FOLLOWED = 12.0  # cents away from the record's offset from which on a tape is heard at the offset it has at each moment
 
 
 @dataclass(frozen=True)

@@ -30,7 +30,9 @@ PEAK_RATE = 400  # waveform summary points per second
 IN_MEMORY_LIMIT = 10 * 60 * 48000 * 2  # samples kept in plain memory: ten minutes of stereo
 TOO_LOUD = 4.0  # a file of floats that goes beyond this holds numbers of another scale
 SILENCE = 10 ** (-70 / 20)  # a recording that never exceeds this holds nothing to hear
-OPPOSED = 4.0  # power of the difference of two channels over that of their mean from which on one of them is the wrong way round
+# Power of the difference of two channels over that of their mean from which on one of them is the wrong way round, if the lows, which everybody
+# has in the middle, are in the difference as well: those that are heard in means of so many samples
+OPPOSED, LOW = 4.0, 64
 SHORTFALL = 0.97  # decoded share of the promised length below which a file counts as truncated
 
 Progress = Callable[[float], None]
@@ -184,25 +186,28 @@ class _Signal:
             rate, ANALYSIS_RATE, 2 if self.breadth else 1, dtype="float32", quality="MQ"
         )
         self.store = SampleStore()
-        self.moments = np.zeros(
-            (3, 2)
-        )  # samples, their sums, their squares' sums: of the mean of two channels, of their difference
+        # samples, their sums, their squares' sums: of the mean of two channels and of their difference, of all and of the lows
+        self.moments = np.zeros((2, 3, 2))
 
     def feed(self, mono: NDArray[np.float32], block: NDArray[np.float32], last: bool = False) -> None:
         if self.breadth is None:
             self.store.add(self.resampler.resample_chunk(mono, last=last))
             return
         both = self.resampler.resample_chunk(np.stack([mono, (block[:, 0] - block[:, 1]) / 2], axis=1), last=last)
-        self.moments += np.stack([np.full(2, len(both)), both.sum(0, dtype=float), (both.astype(float) ** 2).sum(0)])
+        whole = len(both) // LOW
+        lows = both[: whole * LOW].reshape(whole, LOW, 2).mean(1)
+        self.moments += [
+            [np.full(2, len(x)), x.sum(0, dtype=float), (x.astype(float) ** 2).sum(0)] for x in (both, lows)
+        ]
         self.store.add(both[:, 0].copy())
         self.breadth.feed(both)
 
     @property
     def opposed(self) -> bool:
         """Whether the two channels take each other away when they meet, so that what both play is not to be heard."""
-        count, sums, squares = self.moments
-        mean, difference = squares - sums**2 / np.maximum(count, 1)  # a constant on either side does not sound
-        return bool(difference > OPPOSED * mean + count[0] * SILENCE**2)
+        count, sums, squares = self.moments.swapaxes(0, 1)
+        mean, difference = (squares - sums**2 / np.maximum(count, 1)).T  # a constant on either side does not sound
+        return bool(difference[0] > OPPOSED * mean[0] + count[0, 0] * SILENCE**2 and difference[1] > mean[1])
 
     def finish(self, loudest: float) -> NDArray[np.float32]:
         self.feed(np.zeros(0, np.float32), np.zeros((0, 2), np.float32), last=True)
