@@ -43,10 +43,20 @@ def test_notes_of_a_sliding_tape_stay_the_same_notes() -> None:
 
 def test_a_steady_tape_is_heard_at_one_offset() -> None:
     drift = np.array([[6.0, 3.0], [12.0, 9.0], [18.0, -4.0]])
-    steady = tuning.Tuning(2.0, 0.9, np.zeros(50), drift)
-    assert steady.over(np.array([0.0, 12.0, 99.0])).tolist() == [2.0, 2.0, 2.0]
-    uneven = tuning.Tuning(2.0, 0.9, np.zeros(50), drift + np.array([0.0, 8.0]))
-    assert uneven.over(np.array([0.0, 9.0, 99.0])).tolist() == [11.0, 14.0, 4.0]
+    at = np.array([0.0, 9.0, 99.0])
+    assert tuning.Tuning(2.0, 0.9, np.zeros(50), drift).over(at).tolist() == [2.0, 2.0, 2.0]
+    assert tuning.Tuning(2.0, 0.9, np.zeros(50), drift, True).over(at).tolist() == [3.0, 6.0, -4.0]
+
+
+def test_what_floats_is_not_followed() -> None:
+    rng = np.random.default_rng(5)
+    tones = [
+        (m, c) for m in [45, 52, 57, 61, 64] * 12 for c in rng.normal(0, 30, 2)
+    ]  # beside each other, as in a cloud of synths
+    signal = np.concatenate([pluck(m, 0.5, c, 0.3) + pluck(m + 7, 0.5, -c, 0.3) for m, c in tones]).astype(np.float32)
+    assert not tuning.estimate(signal).uneven
+    slid = np.concatenate([pluck(m, 0.5, 0.7 * k - 42, 0.3) for k, (m, _) in enumerate(tones)]).astype(np.float32)
+    assert tuning.estimate(slid).uneven
 
 
 def flat(cents: float) -> np.ndarray:

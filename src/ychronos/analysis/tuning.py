@@ -25,24 +25,26 @@ NEAR = 18.0  # cents around the mode that take part in the refined mean
 HISTOGRAM_STEP = 2.0  # cents
 STRETCH = 12.0  # seconds over which drift is averaged
 FIRM = 0.25  # share of the votes near the mode that a stretch needs to tell its offset
-FOLLOWED = 12.0  # cents away from the record's offset from which on a tape is heard at the offset it has at each moment
+# Cents away from the record's offset from which on a tape is heard at the offset it has at each moment, if that is told as sharply: by this
+# share of the votes of half of its stretches (sliding tapes .40 and more; music that floats, of which no offset is firm, .33 and less)
+FOLLOWED, SHARPLY = 12.0, 0.36
 
 
 @dataclass(frozen=True)
 class Tuning:
     """``histogram`` is (50,) votes per 2 cents from -50 on, summing to 1; ``drift`` is (n, 2): seconds and the
-    offset around them, for stretches in which it can be told."""
+    offset around them, for stretches in which it can be told; ``uneven``, whether the machine ran so unevenly that the record is to be
+    heard at the offset of each moment."""
 
     cents: float
     confidence: float
     histogram: NDArray[np.float64]
     drift: NDArray[np.float64]
+    uneven: bool = False
 
     def over(self, times: NDArray[np.float64]) -> NDArray[np.float64]:
-        """The offset at each of ``times`` in seconds: the record's, or that of the moment where a machine ran unevenly."""
-        if not len(self.drift) or np.abs(self.drift[:, 1] - self.cents).max() < FOLLOWED:
-            return np.full(len(times), self.cents)
-        return np.interp(times, *self.drift.T)
+        """The offset at each of ``times`` in seconds."""
+        return np.interp(times, *self.drift.T) if self.uneven else np.full(len(times), self.cents)
 
 
 def _votes(signal: Array, tick: Callable[[float], None]) -> tuple[NDArray[np.float64], ...]:
@@ -91,32 +93,36 @@ def estimate(signal: Array, tick: Callable[[float], None] = lambda _: None) -> T
             break
         centre = float(wrap(centre + (pull * away).sum() / pull.sum()))
     strength = abs((weights * np.exp(2j * np.pi * cents / 100)).sum()) / weights.sum()
-    drift = _drift(cents, weights, times, centre)
-    if len(drift) and np.abs(drift[:, 1] - centre).max() >= FOLLOWED:
+    drift, sharp = _drift(cents, weights, times, centre)
+    uneven = bool(sharp >= SHARPLY and np.abs(drift[:, 1] - centre).max() >= FOLLOWED)
+    if uneven:
         middle = float(np.median(drift[:, 1]))
         centre = float(wrap(middle))
         drift[:, 1] += centre - middle
-    return Tuning(centre, float(np.clip(strength * 2, 0, 1)), histogram, drift)
+    return Tuning(centre, float(np.clip(strength * 2, 0, 1)), histogram, drift, uneven)
 
 
 def _drift(
     cents: NDArray[np.float64], weights: NDArray[np.float64], times: NDArray[np.float64], centre: float
-) -> NDArray[np.float64]:
+) -> tuple[NDArray[np.float64], float]:
     """The offset in overlapping stretches of the record: of the one in which most votes lie near the record's, then of each refined
-    from the one beside it."""
+    from the one beside it; and the share of the votes near it in half of them."""
     away = wrap(cents - centre)
     starts = np.arange(0, max(times[-1], STRETCH) - STRETCH / 2, STRETCH / 2)
     limits = [np.searchsorted(times, [start, start + STRETCH]) for start in starts]
     stretches = [(away[a:b], weights[a:b]) for a, b in limits]
     at = int(np.argmax([_refined(0.0, *stretch)[1] for stretch in stretches]))
     found: dict[int, float] = {}
+    shares: dict[int, float] = {}
     for way in (range(at, len(starts)), range(at, -1, -1)):
         here = found.get(at, 0.0)  # away from the record's offset
         for k in way:
             refined, share = _refined(here, *stretches[k])
             if share > FIRM:
                 here = found[k] = refined
-    return np.array([(starts[k] + STRETCH / 2, centre + found[k]) for k in sorted(found)]).reshape(-1, 2)
+                shares[k] = share
+    drift = np.array([(starts[k] + STRETCH / 2, centre + found[k]) for k in sorted(found)]).reshape(-1, 2)
+    return drift, float(np.median([*shares.values()])) if shares else 0.0
 
 
 def _refined(here: float, away: NDArray[np.float64], weights: NDArray[np.float64]) -> tuple[float, float]:
