@@ -48,15 +48,23 @@ def test_a_steady_tape_is_heard_at_one_offset() -> None:
     assert tuning.Tuning(2.0, 0.9, np.zeros(50), drift, True).over(at).tolist() == [3.0, 6.0, -4.0]
 
 
-def test_what_floats_is_not_followed() -> None:
-    rng = np.random.default_rng(5)
-    tones = [
-        (m, c) for m in [45, 52, 57, 61, 64] * 12 for c in rng.normal(0, 30, 2)
-    ]  # beside each other, as in a cloud of synths
-    signal = np.concatenate([pluck(m, 0.5, c, 0.3) + pluck(m + 7, 0.5, -c, 0.3) for m, c in tones]).astype(np.float32)
-    assert not tuning.estimate(signal).uneven
-    slid = np.concatenate([pluck(m, 0.5, 0.7 * k - 42, 0.3) for k, (m, _) in enumerate(tones)]).astype(np.float32)
-    assert tuning.estimate(slid).uneven
+def test_what_floats_is_not_followed(monkeypatch: pytest.MonkeyPatch) -> None:
+    rng = np.random.default_rng(6)
+    slide, tones = np.linspace(-40, 40, 120), [45, 52, 57, 61, 64] * 24
+
+    def heard(spread: float) -> bool:
+        """Whether fifths slide, each of their tones beside its place by so much, as in a cloud of synths."""
+        away = rng.normal(0, spread, (2, 120)) if spread else np.zeros((2, 120))
+        both = [
+            pluck(m, 0.5, c + a, 0.3) + pluck(m + 7, 0.5, c + b, 0.3)
+            for m, c, a, b in zip(tones, slide, *away, strict=True)
+        ]
+        return tuning.estimate(np.concatenate(both).astype(np.float32)).uneven
+
+    assert heard(0.0) and not heard(25.0)
+    rng = np.random.default_rng(6)
+    monkeypatch.setattr(tuning, "SHARPLY", 0.0)
+    assert heard(25.0), "it slides as far"
 
 
 def flat(cents: float) -> np.ndarray:
