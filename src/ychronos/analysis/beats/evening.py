@@ -17,7 +17,7 @@ from . import bars, count
 from .pulsenet import PulseEvidence
 
 # Ratios of the speeds at which parts of one song may be counted, and by which share they differ from them at most
-OF_ONE_SONG, SAME_SPEED = (1.0, 4 / 3, 3 / 2, 2.0, 3.0), 0.04
+OF_ONE_SONG, SAME_SPEED = (1.0, 3 / 2, 2.0, 3.0), 0.04
 AROUND = 1.5  # seconds before and after a song that are looked at with it
 
 
