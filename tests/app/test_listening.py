@@ -115,6 +115,22 @@ def test_level_moves_without_a_jump() -> None:
     assert np.abs(np.diff(heard[:, 0])).max() < 1.2 * own
 
 
+def test_what_is_heard_beside_the_bars_is_said_to_be(ferry_window: Window, qtbot: QtBot) -> None:
+    w = ferry_window
+    grid = w.session.song.grid
+    assert grid.times[0] > 0.05 and grid.times[-1] < w.session.song.recording.duration - 0.05
+    click(w, qtbot, bar_point(w, 3, 1.2))
+    qtbot.keyClick(w.sheet, Qt.Key.Key_Space)
+    for at, said in (
+        (0.0, "before the first bar"),
+        (grid.times[-1] + 0.01, "after the last bar"),
+        (grid.times[0] + 0.1, "bar"),
+    ):
+        w.seek(at)
+        w._tick()
+        assert said in w.desk.place.text() and ("bar 1 ·" in w.desk.place.text()) is (said == "bar")
+
+
 def test_space_plays_from_the_click_and_the_cursor_follows(ferry_window: Window, qtbot: QtBot) -> None:
     w = ferry_window
     song = w.session.song

@@ -187,6 +187,9 @@ class Listening(Shell):
             self.desk.place.setText("")
             return
         position = song.grid.position(self.heard()) if self.playing else float(self.session.selection.caret)
+        if self.playing and not 0 <= position < song.grid.beat_count:  # an announcement, applause
+            self.desk.place.setText(tr("before the first bar") if position < 0 else tr("after the last bar"))
+            return
         position = min(max(position, 0.0), song.grid.beat_count - 1e-6)
         bar = song.grid.bar_at(position)
         beat = int(position - song.grid.starts[bar]) + song.grid.bars[bar].first
