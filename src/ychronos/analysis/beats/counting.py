@@ -60,8 +60,13 @@ def grid_of(found: count.Count, evidence: Evidence, changes: bars.ChordChanges) 
 
 
 def somebody_plays(evidence: Evidence) -> NDArray[np.bool_]:
-    """(T,) where somebody plays."""
-    return playing.where(evidence.bands, evidence.beat, evidence.voices[:, 1])
+    """(T,) where somebody plays; kept with the evidence, as it is asked by many."""
+    return evidence.kept.get(
+        "where somebody plays",
+        None,
+        lambda: playing.where(evidence.bands, evidence.beat, evidence.voices[:, 1]),
+        1,
+    )
 
 
 def end_of(times: bars.Floats) -> float:

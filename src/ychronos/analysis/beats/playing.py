@@ -18,12 +18,8 @@ BREADTH = 0.6  # seconds over which it is asked whether anybody plays
 LONG = 5.0  # seconds before and after, from which on what sounds there is no count-in, and no last chord
 SHORTEST, DENSEST = 15.0, 0.5  # seconds that a band plays, and share of them, else the answer is not to be trusted
 BETWEEN, SONG = 6.0, 40.0  # seconds in which nobody plays between two songs; that a song lasts at least
-STRUCK, EVEN, FEWEST, MOST = (
-    0.4,
-    0.1,
-    3,
-    8,
-)  # activation of a stroke, share by which their distances differ, strokes of a count-in
+STRUCK, EVEN = 0.4, 0.1  # activation of a stroke of a count-in, share by which their distances differ
+FEWEST, MOST = 3, 8  # strokes that count in
 DISTANCES = (0.25, 1.4)  # seconds between them
 
 
