@@ -70,10 +70,15 @@ def others(plays: Array, notes: Array, rate: float) -> Array:
     if not len(plays) or not len(notes):
         return plays
     calm = np.ones(CALM) / CALM
-    net_says = np.convolve(np.log((1 - plays + FLOOR) / (plays + FLOOR)), calm, "same")
+    net_says = np.convolve(_odds_of_nobody(plays), calm, "same")
     second = np.convolve(np.clip(np.partition(notes, -2, axis=1)[:, -2], -MOST, MOST), calm, "same")
     second = np.interp(np.arange(len(plays)) / RATE * rate, np.arange(len(second)), second)
     return np.asarray(net.sigmoid(-(ALONE[0] * net_says + ALONE[1] * second + ALONE[2])), np.float32)
+
+
+def _odds_of_nobody(plays: Array) -> Array:
+    """Log odds that nobody but a singer plays."""
+    return np.asarray(np.log((1 - plays + FLOOR) / (plays + FLOOR)))
 
 
 def hushed(chord: Array, rate: float, plays: Array) -> Array:
@@ -81,7 +86,7 @@ def hushed(chord: Array, rate: float, plays: Array) -> Array:
     ``plays``: what a voice sings alone sounds like a chord too."""
     if not len(plays):
         return chord
-    odds = np.log((1 - plays + FLOOR) / (plays + FLOOR))
+    odds = _odds_of_nobody(plays)
     more = WEIGHT * np.maximum(0, np.interp(np.arange(len(chord)) / rate * RATE, np.arange(len(odds)), odds))
     out = chord.astype(np.float32)
     out[:, -1] += more

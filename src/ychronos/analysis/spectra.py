@@ -11,6 +11,7 @@ from __future__ import annotations
 import mmap
 from collections.abc import Callable, Iterator
 from functools import lru_cache
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -141,10 +142,10 @@ def pitch(signal: Array, cents: float | NDArray[np.float64], tick: Callable[[flo
     for part, (size, low, high) in enumerate(plan):
         for start, block in magnitudes(signal, size, PITCH_HOP, lambda x, p=part: tick((p + x) / 2)):  # type: ignore[misc]
             here = tuned[start : start + len(block)]
-            for offset in np.unique(here):
-                rows = np.flatnonzero(here == offset)
-                matrix = _pitch_matrix(size, float(offset), low, high)
-                out[start + rows, low:high] = (matrix @ block[rows].T).T
+            moves = (np.flatnonzero(np.diff(here)) + 1).tolist()
+            for a, b in pairwise([0, *moves, len(here)]):
+                matrix = _pitch_matrix(size, float(here[a]), low, high)
+                out[start + a : start + b, low:high] = (matrix @ block[a:b].T).T
     return out
 
 

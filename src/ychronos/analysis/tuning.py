@@ -86,12 +86,7 @@ def estimate(signal: Array, tick: Callable[[float], None] = lambda _: None) -> T
     kernel = np.exp(-0.5 * (np.arange(-6, 7) * HISTOGRAM_STEP / 5.0) ** 2)
     smooth = np.convolve(np.tile(histogram, 3), kernel, "same")[len(histogram) : 2 * len(histogram)]
     centre = float(edges[int(np.argmax(smooth))] + HISTOGRAM_STEP / 2)
-    for _ in range(5):
-        away = wrap(cents - centre)
-        pull = weights * np.clip(1 - (away / NEAR) ** 2, 0, None)
-        if pull.sum() <= 0:
-            break
-        centre = float(wrap(centre + (pull * away).sum() / pull.sum()))
+    centre = float(wrap(_refined(centre, cents, weights, 5)[0]))
     strength = abs((weights * np.exp(2j * np.pi * cents / 100)).sum()) / weights.sum()
     drift, sharp = _drift(cents, weights, times, centre)
     uneven = bool(sharp >= SHARPLY and np.abs(drift[:, 1] - centre).max() >= FOLLOWED)
@@ -112,23 +107,23 @@ def _drift(
     limits = [np.searchsorted(times, [start, start + STRETCH]) for start in starts]
     stretches = [(away[a:b], weights[a:b]) for a, b in limits]
     at = int(np.argmax([_refined(0.0, *stretch)[1] for stretch in stretches]))
-    found: dict[int, float] = {}
-    shares: dict[int, float] = {}
+    found: dict[int, tuple[float, float]] = {}  # how far away from the record's offset, and the share of the votes
     for way in (range(at, len(starts)), range(at, -1, -1)):
-        here = found.get(at, 0.0)  # away from the record's offset
+        here = found[at][0] if at in found else 0.0
         for k in way:
             refined, share = _refined(here, *stretches[k])
             if share > FIRM:
-                here = found[k] = refined
-                shares[k] = share
-    drift = np.array([(starts[k] + STRETCH / 2, centre + found[k]) for k in sorted(found)]).reshape(-1, 2)
-    return drift, float(np.median([*shares.values()])) if shares else 0.0
+                here, found[k] = refined, (refined, share)
+    drift = np.array([(starts[k] + STRETCH / 2, centre + found[k][0]) for k in sorted(found)]).reshape(-1, 2)
+    return drift, float(np.median([share for _, share in found.values()])) if found else 0.0
 
 
-def _refined(here: float, away: NDArray[np.float64], weights: NDArray[np.float64]) -> tuple[float, float]:
+def _refined(
+    here: float, away: NDArray[np.float64], weights: NDArray[np.float64], rounds: int = 4
+) -> tuple[float, float]:
     """Where the votes near ``here`` have their middle, and their share."""
     pull = np.zeros(len(away))
-    for _ in range(4):
+    for _ in range(rounds):
         beside = wrap(away - here)
         pull = weights * np.clip(1 - (beside / NEAR) ** 2, 0, None)
         if pull.sum() <= 0:

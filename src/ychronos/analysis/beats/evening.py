@@ -57,9 +57,8 @@ def _of_one(
     seconds = first / BAND_RATE
     chords = slice(round(seconds * PITCH_RATE), round(stop / BAND_RATE * PITCH_RATE))
     changes = bars.ChordChanges(HarmonyEvidence(harmony.chord[chords], harmony.bass[chords], harmony.notes[chords]))
-    heard = sounding[first:stop].copy()
-    inside = np.arange(first, stop) / BAND_RATE
-    heard &= (inside >= start - AROUND / 2) & (inside <= end + AROUND / 2)
+    times = np.arange(first, stop) / BAND_RATE
+    heard = sounding[first:stop] & (times >= start - AROUND / 2) & (times <= end + AROUND / 2)
     made = count.decide(pulse.between(first, stop), changes, heard)
     return count.Count(made.times + seconds, made.bars)
 
