@@ -80,9 +80,9 @@ def test_dominants_that_resolve_are_counted() -> None:
 
 def test_a_minor_seventh_before_its_dominant_speaks_for_the_home_of_both() -> None:
     assert keyfinding._prepared(bars("C Dm7 G7 Em7 Am Am7 D9 Dm7b5 G7b9 Cm F7 G7")) == [
-        (2, parse_key("C major")),
-        (6, parse_key("G major")),
-        (8, parse_key("C minor")),
+        (1, 2, parse_key("C major")),
+        (5, 6, parse_key("G major")),
+        (7, 8, parse_key("C minor")),
     ]
     # through the circle of fifths and seldom home: by its chords one at a time it would be F dorian
     around = [
@@ -92,6 +92,32 @@ def test_a_minor_seventh_before_its_dominant_speaks_for_the_home_of_both() -> No
     assert [k.key.name() for k in keyfinding.decide(around)] == ["E♭ major"]
     # but who comes home to the first of the two is in a mode of its own
     assert [k.key.name() for k in keyfinding.decide(bars("Dm7 G7 " * 8))] == ["D dorian"]
+
+
+@pytest.mark.parametrize(
+    ("text", "key"),
+    [
+        # phrases that begin on the second degree and go on to the dominant: no home
+        ("Bm7 E7 Amaj7 F#7 " * 6 + "A6", "A major"),
+        # dominants of the dominant, home only after them: not G mixolydian first
+        ("G7 G7 C7 C7 F Am Bb C7 " * 2 + "F Am Bb C7 Eb Bb F F " * 2, "F major"),
+        # twelve bars of nothing but dominant sevenths: in C, not in C mixolydian
+        ("C7 F7 C7 C7 F7 F7 C7 C7 G7 F7 C7 G7 " * 3 + "C7", "C major"),
+        # a mode whose fifth degree is no dominant keeps its name
+        ("C7 Bb F C7 C7 Bb F C7 Gm F C7 C7 " * 2, "C mixolydian"),
+    ],
+)
+def test_dominant_sevenths_belong_to_what_they_lead_to(text: str, key: str) -> None:
+    assert [k.key.name() for k in keyfinding.decide(bars(text))] == [key]
+
+
+def test_a_blues_has_dominant_sevenths_on_three_degrees() -> None:
+    twelve = keyfinding._blues(bars("C7 F7 C7 C7 F7 F7 C7 C7 G7 F7 C7 G7"))
+    c = keyfinding.KEYS.index(parse_key("C major"))
+    assert twelve[:, c].tolist() == [keyfinding.BLUES_AT_HOME * x for x in (1, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1, 0)]
+    assert np.count_nonzero(twelve) == 6
+    assert not keyfinding._blues(bars("C7 F C7 G7 C7 F C7 G7")).any()
+    assert not keyfinding._blues([[(NO_CHORD, 1.0)]]).any()
 
 
 def test_the_first_bar_that_sounds_begins_the_first_phrase() -> None:

@@ -35,6 +35,9 @@ COMES_HOME_WEIGHT = 1.5  # the same in a song whose first chord opens most of it
 HOME_WEIGHT = 0.25  # of each bar at home in a homing song, beyond how often home is expected
 SEVENTHS_WEIGHT = 0.1  # of a sixth or seventh inside the scale or outside it
 SEVENTH_AT_HOME = 0.5  # against a major key whose home chord would be a dominant seventh
+BLUES_AT_HOME = 0.8  # for it where it is a blues: first, fourth and fifth degree are dominant sevenths alike
+APPLIED = 0.6  # how much a dominant seventh is expected that leads to a usual chord of the key other than home
+USUAL = 4  # weight from which on a place of a key is usual
 PRIOR = {  # per bar, for the rarer modes
     "homing": {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3},
     "roaming": {"dorian": -0.1, "mixolydian": -0.1},
@@ -112,6 +115,19 @@ def _speech(chord: Chord) -> Floats:
 
 
 @cache
+def _applied(dominant: Chord, onto: Chord) -> Floats:
+    """What a dominant seventh that falls a fifth says beyond its place in each key, (len(KEYS),): it belongs to the chord it leads
+    to, so that where that one is usual it is no stranger either (D7 in C, to G; A7 to Dm). What leads home, or to the relative
+    key, speaks for that one alone."""
+    out = np.zeros(len(KEYS))
+    for n, key in enumerate(KEYS):
+        step, target = (dominant.root - key.tonic) % 12, (onto.root - key.tonic) % 12
+        if target not in (0, 3 if key.minorish else 9) and HOMING[key.mode].get((target, triad(onto)), 0) >= USUAL:
+            out[n] = max(0.0, APPLIED - keyhabits.expectation(step, triad(dominant), key.mode))
+    return out
+
+
+@cache
 def _shares(chord: Chord, habit: str, sevenths: bool = True) -> Floats:
     """Log share of a chord in each key by a habit, without ``sevenths`` that of its triad; modes a habit does not know get
     nothing."""
@@ -156,11 +172,13 @@ def _openings(bars: Sequence[BarChords]) -> list[tuple[int, Chord]]:
 
 
 def _phrases(bars: Sequence[BarChords]) -> Floats:
-    """(bars, len(KEYS)) the word for home of the chords on which every fourth bar begins."""
+    """(bars, len(KEYS)) the word for home of the chords on which every fourth bar begins, but for the first of a ii-V."""
     out = np.zeros((len(bars), len(KEYS)))
     weight = COMES_HOME_WEIGHT if _comes_home(bars) else FOURTH_WEIGHT
+    leading_on = {(two, (home.tonic + 2) % 12) for two, _, home in _prepared(bars)}
     for i, chord in _openings(bars):
-        out[i] = weight * _homes(chord)
+        if (i, chord.root) not in leading_on:
+            out[i] = weight * _homes(chord)
     return out
 
 
@@ -195,13 +213,43 @@ def _resolved(bars: Sequence[BarChords]) -> int:
     return sum(1 for (_, a, one), (_, _, two) in pairwise(_in_turn(bars)) if kind(a) == "7" and (one - two) % 12 == 7)
 
 
-def _prepared(bars: Sequence[BarChords]) -> list[tuple[int, Key]]:
-    """The bars of dominant sevenths that come from a minor seventh a fifth higher, with the home that both lead to, whether it
-    comes or not: Dm7 G7 is a word for C major, Dm7♭5 G7 one for C minor."""
+def _prepared(bars: Sequence[BarChords]) -> list[tuple[int, int, Key]]:
+    """The bars of minor sevenths and of the dominant sevenths a fifth lower that they go to, with the home that both lead to,
+    whether it comes or not: Dm7 G7 is a word for C major, Dm7♭5 G7 one for C minor."""
     out = []
-    for (_, a, one), (bar, b, two) in pairwise(_in_turn(bars)):
+    for (first, a, one), (bar, b, two) in pairwise(_in_turn(bars)):
         if kind(b) == "7" and (one - two) % 12 == 7 and {3, 10} <= set(a.intervals):
-            out.append((bar, Key((two + 5) % 12, "minor" if kind(a) == "d" else "major")))
+            out.append((first, bar, Key((two + 5) % 12, "minor" if kind(a) == "d" else "major")))
+    return out
+
+
+def _led_to(bars: Sequence[BarChords]) -> Floats:
+    """(bars, len(KEYS)) what dominant sevenths say by the chords they lead to."""
+    out = np.zeros((len(bars), len(KEYS)))
+    flat = [(i, chord, share) for i, bar in enumerate(bars) for chord, share in bar if chord.root is not None]
+    onto: Chord | None = None  # the next chord on another root
+    for k in range(len(flat) - 2, -1, -1):
+        i, chord, share = flat[k]
+        if flat[k + 1][1].root != chord.root:
+            onto = flat[k + 1][1]
+        if kind(chord) == "7" and onto is not None and (chord.root - onto.root) % 12 == 7:
+            out[i] += share * _applied(chord, onto)
+    return out
+
+
+def _blues(bars: Sequence[BarChords]) -> Floats:
+    """(bars, len(KEYS)) the word for home of a dominant seventh in a blues, where the chords on the fourth and the fifth degree
+    are mostly dominant sevenths as well."""
+    flat = [(i, chord, share) for i, bar in enumerate(bars) for chord, share in bar if chord.root is not None]
+    leaning = np.zeros(12)
+    for _, chord, share in flat:
+        leaning[chord.root] += share if kind(chord) == "7" else -share
+    dominant = leaning > 0
+    homes = dominant & np.roll(dominant, -5) & np.roll(dominant, -7)
+    out = np.zeros((len(bars), len(KEYS)))
+    for i, chord, share in flat:
+        if homes[chord.root] and kind(chord) == "7":
+            out[i, KEYS.index(Key(chord.root, "major"))] += BLUES_AT_HOME * share
     return out
 
 
@@ -211,8 +259,9 @@ def _scores(bars: Sequence[BarChords], habit: str) -> Floats:
     score += np.array([PRIOR[habit].get(k.mode, 0.0) for k in KEYS])
     if habit == "homing":
         score[0] += np.array([ENTRY.get(k.mode, 0.0) for k in KEYS])
-        for bar, home in _prepared(bars):
+        for _, bar, home in _prepared(bars):
             score[bar, KEYS.index(home)] += PREPARED
+        score += _led_to(bars) + _blues(bars)
     return np.asarray(score + _ends(bars, END_WEIGHT) + _phrases(bars))
 
 
