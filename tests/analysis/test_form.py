@@ -398,6 +398,18 @@ def test_a_last_bar_is_whole_or_none(whole: int, struck: int, counted: int, beat
     assert ending.last_bar(heard, beats, decided)[0] is beats, "where nobody knows what begins"
 
 
+@pytest.mark.parametrize(("left", "counted"), [(0.06, 32), (0.3, 33)])
+def test_a_record_that_is_cut_as_a_bar_begins_has_no_bar_there(left: float, counted: int) -> None:
+    beats = 0.5 + np.arange(33) * 0.5
+    heard = pulse_evidence(beats, 4, float(beats[-1]) + left)
+    begun = np.full((len(heard.beat), 6), -0.3, np.float32)
+    for at in np.round(beats * spectra.BAND_RATE).astype(int):
+        begun[at - 1 : at + 2] = 3.0
+    decided = count.bars.decide(heard, beats)
+    times, kept = ending.last_bar(replace(heard, begun=begun), beats, decided)
+    assert len(times) == len(kept.position) == counted
+
+
 # ---------------------------------------------------------------- tapes of many songs
 
 

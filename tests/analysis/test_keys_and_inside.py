@@ -12,7 +12,7 @@ from tests.conftest import make_song
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.analysis.explain import inside
-from ychronos.analysis.keys import keyfinding
+from ychronos.analysis.keys import deciding, keyfinding
 from ychronos.song import edits
 from ychronos.song.model import Song
 from ychronos.song.track import Track
@@ -138,6 +138,25 @@ def test_a_change_of_key_is_heard() -> None:
     decided = keyfinding.decide(bars(first + second))
     assert [k.key.name() for k in decided] == ["C major", "D major"]
     assert 22 <= decided[1].first <= 26
+
+
+@pytest.mark.parametrize(
+    ("found", "written"),
+    [
+        (["Gb major", "F# minor", "Eb minor"], ["F♯ major", "F♯ minor", "D♯ minor"]),
+        (["F major", "Gb major"], ["F major", "G♭ major"]),
+        (["Gb major", "Eb minor"], ["G♭ major", "E♭ minor"]),
+        (
+            ["Db major", "C# minor"],
+            ["D♭ major", "C♯ minor"],
+        ),  # five flats are easier than seven sharps, whatever is beside them
+    ],
+)
+def test_keys_with_six_signs_are_written_as_the_rest_is(found: list[str], written: list[str]) -> None:
+    usual = [parse_key(k) for k in found]
+    assert all(not k.respelled for k in usual)
+    spans = [keyfinding.DecidedKey(8 * i, 8 * i + 8, k, 0.9) for i, k in enumerate(usual)]
+    assert [s.key.name() for s in deciding.spelled_together(spans)] == written
 
 
 def test_a_stated_key_holds_and_the_rest_is_decided() -> None:

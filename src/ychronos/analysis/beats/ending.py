@@ -22,6 +22,7 @@ LAST_BAR_FLOOR, FEWEST_BARS = (0.4, 0.1), 3  # beat and bar-line activation of a
 RINGS, REST = 10.0, 0.25
 # Spreads from the mean of what begins: from which on a bar is struck plainly, and up to which nobody plays a whole one
 PLAINLY, HELD = 1.0, -0.25
+UNHEARD = 0.1  # seconds of a last bar before the record ends, up to which nothing of it can be heard
 FIRM, STRUCK = 0.4, 0.3  # activation of a firm beat, and of one that is taken near its place
 SLOWING = 1.008  # ratio of neighbouring intervals, from which on a band slows down
 STEEPEST, NEAR, REACH = 1.12, 0.22, 12  # highest ratio; share of a beat; beats
@@ -155,20 +156,20 @@ def decide(
 
 def last_bar(evidence: PulseEvidence, times: Floats, decided: Bars) -> tuple[Floats, Bars]:
     """A count whose last bar is left out where at none of its beats more begins than on the mean of the record, as everybody has stopped
-    then (of a whole bar clearly less, as a last chord may be held); if it has too few beats and is plainly struck, it is counted on to
-    its end as far as the record goes."""
+    then (of a whole bar clearly less, as a last chord may be held), and where the record is cut as it begins. If it has too few beats
+    and is plainly struck, it is counted on to its end as far as the record goes."""
     ones = np.flatnonzero(decided.position == 1)
     if len(ones) <= FEWEST_BARS or evidence.begun is None:
         return times, decided
     one = int(ones[-1])
     lacks = int(bars.LENGTHS[decided.meter[one]]) - (len(times) - one)
-    begins = float(bars.begins_at(evidence.begun, times[one:]).max())
-    if begins <= (0 if lacks > 0 else HELD):
+    begins, end = float(bars.begins_at(evidence.begun, times[one:]).max()), len(evidence.beat) / BAND_RATE
+    if begins <= (0 if lacks > 0 else HELD) or times[one] > end - UNHEARD:
         return times[:one], decided.upto(one)
     if lacks <= 0 or begins < PLAINLY:
         return times, decided
     more = times[-1] + np.arange(1, lacks + 1) * float(np.median(np.diff(times[-5:])))
-    more = more[more < len(evidence.beat) / BAND_RATE]
+    more = more[more < end]
     return np.append(times, more), decided.on(len(more))
 
 

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
+
+import numpy as np
 
 from ...song import statements as said
 from ...song.merge import merged_chords, merged_keys
@@ -14,6 +17,8 @@ from ...theory.key import Key
 from ..chords.deciding import at_a_glance
 from ..stages import Board, Stage
 from . import keyfinding
+
+SIX = 6  # signs, of which sharps and flats are equally many
 
 
 def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:
@@ -45,9 +50,15 @@ def key_evidence(song: Song) -> keyfinding.KeyEvidence:
     return keyfinding.gather(bar_chords(song), stated_keys(song), lines if song.sections else None)
 
 
+def spelled_together(found: Sequence[keyfinding.DecidedKey]) -> list[keyfinding.DecidedKey]:
+    """The keys of a song, those with six signs written in sharps or flats as most of the rest is: F♯ major beside F♯ minor."""
+    signs = sum((d.last - d.first) * d.key.signature for d in found if abs(d.key.signature) < SIX)
+    return [replace(d, key=d.key.respell()) if d.key.signature * np.sign(signs) == -SIX else d for d in found]
+
+
 def decide_keys(song: Song) -> Track[KeySpan]:
     """Keys from the chords and sections as they stand and the keys that are stated."""
-    found = key_evidence(song).decided
+    found = spelled_together(key_evidence(song).decided)
     return Track(KeySpan(song.grid.bar_range(k.first)[0], k.key, k.confidence) for k in found)
 
 
