@@ -504,6 +504,10 @@ def test_wholes_begin_and_end_where_phrases_do(phrases: list[tuple[str, int, flo
         ("AABABB", "AABABB"),
         ("AABAAABAAABA", "A...A...A..."),  # a whole song of one AABA after the other
         ("XABCABCDABC", "XA..A..DA.."),
+        # the introduction is the first half of the verse, the ending that of the verse or the second of it
+        ("AABABCAB", "AA.A.CA."),
+        ("ABABCABB", "A.A.CA.B"),
+        ("AABABCABA", "AA.A.CA.A"),
     ],
 )
 def test_what_repeats_tells_wholes_where_nothing_else_does(letters: str, begins: str) -> None:

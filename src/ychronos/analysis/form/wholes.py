@@ -106,11 +106,11 @@ def _spans(phrases: Phrases, begins: Reading) -> list[tuple[int, int]]:
 
 def _possible(phrases: Phrases, begins: Reading) -> bool:
     """Whether no whole is too long, and nothing of two musics is a whole where one of them stands alone too: their halves do not always
-    follow each other then."""
+    follow each other then. First and last of all half a section may stand alone, as an introduction or an ending."""
     spans = _spans(phrases, begins)
     if any(b - a > 1 and phrases.limits[b] - phrases.limits[a] > LONGEST for a, b in spans):
         return False
-    alone = {phrases.music[a] for a, b in spans if b - a == 1}
+    alone = {phrases.music[a] for a, b in spans[1:-1] if b - a == 1}
     return not any(alone & set(w) for w in (phrases.music[a:b] for a, b in spans) if len(set(w)) > 1)
 
 
