@@ -3,7 +3,7 @@
 Task: from log scores of every state at every moment, and what changing costs, to one state a moment (Viterbi) and to the
 probability of each (forward and backward sums; Rabiner, "A tutorial on hidden Markov models", Proc. IEEE 77, 1989).
 Two kinds. In a *staying* chain (chords, keys) one stays in a state or goes to any other at a cost that depends on the moment
-alone, so that a step takes time in the number of states, not in its square. In a *counting* chain (bars) a state is a meter
+alone, so that a step takes time in the number of states, not in its square; for few states what lies ``between`` two may cost besides. In a *counting* chain (bars) a state is a meter
 and a place in the bar; one goes on to the next place, or ends the bar and begins one of any meter.
 Conventions: scores and costs are natural logs, costs positive; single precision where the scores are.
 """
@@ -24,9 +24,11 @@ MEMORY = 200 << 20  # bytes of observations that are worked on at once
 # ---------------------------------------------------------------- staying chains
 
 
-def best_path(score: Scores, cost: Floats) -> Ints:
+def best_path(score: Scores, cost: Floats, between: Floats | None = None) -> Ints:
     """The state (moments,) of the best path through ``score`` (moments, states), where a change at a moment costs
-    ``cost`` (moments,)."""
+    ``cost`` (moments,) and one from a state to another ``between`` (states, states) besides."""
+    if between is not None:
+        return _path_between(score, cost, between)
     count, width = score.shape
     stay = np.arange(width, dtype=np.int16)
     back = np.zeros((count, width), np.int16)
@@ -46,22 +48,44 @@ def best_path(score: Scores, cost: Floats) -> Ints:
     return path
 
 
-def posterior(score: Scores, cost: Floats, temperature: float = 1.0, least: float = -np.inf) -> Scores:
+def _path_between(score: Scores, cost: Floats, between: Floats) -> Ints:
+    """As :func:`best_path`, with every pair of states compared at every step."""
+    count, width = score.shape
+    here = np.arange(width)
+    back = np.zeros((count, width), int)
+    value = score[0].astype(float)
+    for t in range(1, count):
+        arriving = value[:, None] - between - cost[t]
+        arriving[here, here] = value
+        back[t] = arriving.argmax(0)
+        value = arriving[back[t], here] + score[t]
+    path = np.zeros(count, int)
+    path[-1] = int(value.argmax())
+    for t in range(count - 1, 0, -1):
+        path[t - 1] = back[t, path[t]]
+    return path
+
+
+def posterior(
+    score: Scores, cost: Floats, temperature: float = 1.0, least: float = -np.inf, between: Floats | None = None
+) -> Scores:
     """Probabilities (moments, states), each row 1 in all. ``temperature`` above 1 says that neighbouring moments are
-    not independent witnesses, ``least`` is how little a state may ever speak against the best one's."""
+    not independent witnesses, ``least`` is how little a state may ever speak against the best one's, ``between`` (states,
+    states) what a change from a state to another costs besides ``cost``."""
     kind = score.dtype.type
     count, width = score.shape
     likelihood = np.exp(np.maximum((score - score.max(1, keepdims=True)) / kind(temperature), kind(least)))
     jump = np.exp(-cost / temperature).astype(kind)
+    ways = None if between is None else np.exp(-between / temperature).astype(kind)
     forward = np.empty((count, width), kind)
     forward[0] = likelihood[0] / likelihood[0].sum()
     for t in range(1, count):
-        row = likelihood[t] * (forward[t - 1] + jump[t])
+        row = likelihood[t] * (forward[t - 1] + jump[t] * (1 if ways is None else forward[t - 1] @ ways))
         forward[t] = row / row.sum()
     backward = np.ones(width, kind)
     for t in range(count - 2, -1, -1):  # the backward sums are folded into the forward ones as they come
         ahead = likelihood[t + 1] * backward
-        backward = ahead + jump[t + 1] * ahead.sum()
+        backward = ahead + jump[t + 1] * (ahead.sum() if ways is None else ways @ ahead)
         backward /= backward.max()
         forward[t] *= backward
     forward /= forward.sum(1, keepdims=True)

@@ -27,7 +27,9 @@ from .keyhabits import HOMING, ROAMING, kind, triad
 KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
 CHANGE_COST = {"homing": 7.5, "roaming": 12.0}
 # The same in a homing song whose sections are known, where one begins and where none does
-AT_LINES, ELSEWHERE = 5.5, 9.0
+AT_LINES, ELSEWHERE = 3.5, 9.0
+# Besides, in a homing song: between a major key and its relative minor, those of one tonic, any others, and into or out of a rarer mode
+RELATIVE, PARALLEL, FAR, RARER = 0.0, 0.5, 2.0, 4.0
 STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
 END_WEIGHT = 3.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
 FOURTH_WEIGHT = 1.0  # of home at the beginning of every fourth bar, where phrases mostly begin
@@ -141,6 +143,21 @@ def _shares(chord: Chord, habit: str, sevenths: bool = True) -> Floats:
             out[n] = share[step, kind(chord) if sevenths else triad(chord)]
             if not sevenths and triad(chord) == "M":  # with a seventh or without
                 out[n] = np.logaddexp(out[n], share[step, "7"])
+    return out
+
+
+@cache
+def _between() -> Floats:
+    """(len(KEYS), len(KEYS)) what a change from one key to another costs in a homing song besides."""
+    out = np.full((len(KEYS), len(KEYS)), FAR)
+    for i, one in enumerate(KEYS):
+        for j, two in enumerate(KEYS):
+            if one.mode != two.mode and {one.mode, two.mode} != {"major", "minor"}:
+                out[i, j] = RARER
+            elif one.mode != two.mode and one.signature % 12 == two.signature % 12:
+                out[i, j] = RELATIVE
+            elif one.mode != two.mode and one.tonic == two.tonic:
+                out[i, j] = PARALLEL
     return out
 
 
@@ -284,8 +301,9 @@ def gather(
     for i in range(1, len(bars)):  # who states the key of a stretch says that it may change at its ends
         if (i in fixed) != (i - 1 in fixed):
             cost[i] = STATED_COST
-    path = best_path(score, cost)
-    chance = posterior(score, cost, least=LEAST)
+    between = _between() if habit == "homing" else None
+    path = best_path(score, cost, between)
+    chance = posterior(score, cost, least=LEAST, between=between)
     out: list[DecidedKey] = []
     first = 0
     for i in range(1, len(path) + 1):
