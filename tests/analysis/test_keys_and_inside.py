@@ -120,6 +120,26 @@ def test_a_blues_has_dominant_sevenths_on_three_degrees() -> None:
     assert not keyfinding._blues([[(NO_CHORD, 1.0)]]).any()
 
 
+def test_a_section_that_closes_from_its_dominant_speaks_for_its_home() -> None:
+    verse = "Eb6 Eb6 Am7b5 D7 Eb6 F Gm6 Gm6 "
+    middle = "Cm7 F7 Bb6 Bb6 Cm7 F7 Bb6 Bb6 "  # no G minor in it, but all its notes are of that key too
+    song = bars("Gm7 Gm7 D7 Gm7 " + verse + middle + verse)
+    lines = {0, 4, 12, 20}
+    found = [(k.first, k.key.name()) for k in keyfinding.decide(song, lines=lines)]
+    assert found == [(0, "G minor"), (12, "B♭ major"), (20, "G minor")]
+    closes = keyfinding._closes(song, lines)
+    closed = {(i, keyfinding.KEYS[k].name()) for i, k in np.argwhere(closes)}
+    assert closed == {(3, "G minor"), (3, "G dorian"), (18, "B♭ major")}
+    assert not keyfinding._closes(bars("C F G7 C7 G7"), ()).any() and not keyfinding._closes(bars("N N"), ()).any()
+
+
+def test_a_change_to_a_key_that_is_near_costs_less() -> None:
+    keys = {k: keyfinding.KEYS.index(parse_key(k)) for k in ("C major", "A minor", "C minor", "D major", "D dorian")}
+    dear = [keyfinding._between()[keys["C major"], keys[k]] for k in ("A minor", "C minor", "D major", "D dorian")]
+    assert dear == sorted(dear) and len(set(dear)) == 4
+    assert (keyfinding._between() >= 0).all() and (keyfinding._between() == keyfinding._between().T).all()
+
+
 def test_the_first_bar_that_sounds_begins_the_first_phrase() -> None:
     row = bars("C Am F G")
     said = keyfinding._phrases([[(NO_CHORD, 1.0)], *row, *row])

@@ -25,6 +25,7 @@ from . import keyhabits
 from .keyhabits import HOMING, ROAMING, kind, triad
 
 KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
+CLOSING = np.array([k.mode in ("major", "minor", "dorian") for k in KEYS])  # keys whose dominant may be a major chord
 CHANGE_COST = {"homing": 7.5, "roaming": 12.0}
 # The same in a homing song whose sections are known, where one begins and where none does
 AT_LINES, ELSEWHERE = 3.5, 9.0
@@ -34,6 +35,7 @@ STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
 END_WEIGHT = 3.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
 FOURTH_WEIGHT = 1.0  # of home at the beginning of every fourth bar, where phrases mostly begin
 COMES_HOME_WEIGHT = 1.5  # the same in a song whose first chord opens most of its phrases
+CLOSES = 1.5  # of home, of the chord on which a section ends that comes from its dominant
 HOME_WEIGHT = 0.25  # of each bar at home in a homing song, beyond how often home is expected
 SEVENTHS_WEIGHT = 0.1  # of a sixth or seventh inside the scale or outside it
 SEVENTH_AT_HOME = 0.5  # against a major key whose home chord would be a dominant seventh
@@ -117,15 +119,15 @@ def _speech(chord: Chord) -> Floats:
 
 
 @cache
-def _applied(dominant: Chord, onto: Chord) -> Floats:
-    """What a dominant seventh that falls a fifth says beyond its place in each key, (len(KEYS),): it belongs to the chord it leads
-    to, so that where that one is usual it is no stranger either (D7 in C, to G; A7 to Dm). What leads home, or to the relative
-    key, speaks for that one alone."""
+def _applied(root: int, third: str) -> Floats:
+    """What the dominant seventh of a chord says beyond its place in each key, (len(KEYS),), where it leads to that chord (its root and
+    triad): it belongs to it, so that where that one is usual it is no stranger either (D7 in C, to G; A7 to Dm). What leads home,
+    or to the relative key, speaks for that one alone."""
     out = np.zeros(len(KEYS))
     for n, key in enumerate(KEYS):
-        step, target = (dominant.root - key.tonic) % 12, (onto.root - key.tonic) % 12
-        if target not in (0, 3 if key.minorish else 9) and HOMING[key.mode].get((target, triad(onto)), 0) >= USUAL:
-            out[n] = max(0.0, APPLIED - keyhabits.expectation(step, triad(dominant), key.mode))
+        target = (root - key.tonic) % 12
+        if target not in (0, 3 if key.minorish else 9) and HOMING[key.mode].get((target, third), 0) >= USUAL:
+            out[n] = max(0.0, APPLIED - keyhabits.expectation((target + 7) % 12, "M", key.mode))
     return out
 
 
@@ -199,6 +201,18 @@ def _phrases(bars: Sequence[BarChords]) -> Floats:
     return out
 
 
+def _closes(bars: Sequence[BarChords], lines: Collection[int]) -> Floats:
+    """(bars, len(KEYS)) the word for home of the chords on which sections end, where they come from their dominants."""
+    out = np.zeros((len(bars), len(KEYS)))
+    for first, last in pairwise([*sorted({0, *lines}), len(bars)]):
+        runs = [next(same)[:3] for _, same in groupby(_sounding(bars[first:last], first), key=lambda one: one[2])]
+        if len(runs) > 2:
+            (_, dominant, above), (bar, home, root) = runs[-2:]
+            if (above - root) % 12 == 7 and triad(dominant) == "M" and kind(home) in "Mm":
+                out[bar] = CLOSES * _homes(home) * CLOSING
+    return out
+
+
 def _comes_home(bars: Sequence[BarChords]) -> bool:
     """Whether the song's first chord opens most of its phrases: to that it keeps coming home, whatever else it is made of."""
     chords = [(c.root, triad(c)) for _, c in _openings(bars)]
@@ -219,10 +233,19 @@ def _likelihood(bars: Sequence[BarChords], habit: str) -> float:
     return _path_score(score, best_path(score, np.full(len(bars), cost)), cost) + leads
 
 
+def _sounding(bars: Sequence[BarChords], first: int = 0) -> list[tuple[int, Chord, int, float]]:
+    """The chords of bars numbered from ``first`` on: each with its bar, its root and its share of the bar."""
+    return [
+        (i, chord, chord.root, share)
+        for i, bar in enumerate(bars, first)
+        for chord, share in bar
+        if chord.root is not None
+    ]
+
+
 def _in_turn(bars: Sequence[BarChords]) -> list[tuple[int, Chord, int]]:
     """The chords that follow each other, each once, with the bar in which it begins and its root."""
-    flat = ((i, chord, chord.root) for i, bar in enumerate(bars) for chord, _ in bar if chord.root is not None)
-    return [next(same) for _, same in groupby(flat, key=lambda one: one[1])]
+    return [next(same)[:3] for _, same in groupby(_sounding(bars), key=lambda one: one[1])]
 
 
 def _resolved(bars: Sequence[BarChords]) -> int:
@@ -243,35 +266,35 @@ def _prepared(bars: Sequence[BarChords]) -> list[tuple[int, int, Key]]:
 def _led_to(bars: Sequence[BarChords]) -> Floats:
     """(bars, len(KEYS)) what dominant sevenths say by the chords they lead to."""
     out = np.zeros((len(bars), len(KEYS)))
-    flat = [(i, chord, share) for i, bar in enumerate(bars) for chord, share in bar if chord.root is not None]
-    onto: Chord | None = None  # the next chord on another root
-    for k in range(len(flat) - 2, -1, -1):
-        i, chord, share = flat[k]
-        if flat[k + 1][1].root != chord.root:
-            onto = flat[k + 1][1]
-        if kind(chord) == "7" and onto is not None and (chord.root - onto.root) % 12 == 7:
-            out[i] += share * _applied(chord, onto)
+    flat = _sounding(bars)
+    onto: tuple[int, str] | None = None  # the next chord on another root
+    for (i, chord, root, share), (_, after, target, _) in reversed([*pairwise(flat)]):
+        if target != root:
+            onto = target, triad(after)
+        if kind(chord) == "7" and onto is not None and onto[0] == (root + 5) % 12:
+            out[i] += share * _applied(*onto)
     return out
 
 
 def _blues(bars: Sequence[BarChords]) -> Floats:
     """(bars, len(KEYS)) the word for home of a dominant seventh in a blues, where the chords on the fourth and the fifth degree
     are mostly dominant sevenths as well."""
-    flat = [(i, chord, share) for i, bar in enumerate(bars) for chord, share in bar if chord.root is not None]
+    flat = _sounding(bars)
     leaning = np.zeros(12)
-    for _, chord, share in flat:
-        leaning[chord.root] += share if kind(chord) == "7" else -share
+    for _, chord, root, share in flat:
+        leaning[root] += share if kind(chord) == "7" else -share
     dominant = leaning > 0
     homes = dominant & np.roll(dominant, -5) & np.roll(dominant, -7)
     out = np.zeros((len(bars), len(KEYS)))
-    for i, chord, share in flat:
-        if homes[chord.root] and kind(chord) == "7":
-            out[i, KEYS.index(Key(chord.root, "major"))] += BLUES_AT_HOME * share
+    for i, chord, root, share in flat:
+        if homes[root] and kind(chord) == "7":
+            out[i, KEYS.index(Key(root, "major"))] += BLUES_AT_HOME * share
     return out
 
 
-def _scores(bars: Sequence[BarChords], habit: str) -> Floats:
-    """What the bars say for each key, (bars, len(KEYS)): of a roaming song log shares, else against an average chord."""
+def _scores(bars: Sequence[BarChords], habit: str, lines: Collection[int] = ()) -> Floats:
+    """What the bars say for each key, (bars, len(KEYS)): of a roaming song log shares, else against an average chord. Sections begin
+    on the bars ``lines``."""
     score = _said(bars, (lambda chord: _shares(chord, habit)) if habit == "roaming" else _speech)
     score += np.array([PRIOR[habit].get(k.mode, 0.0) for k in KEYS])
     if habit == "homing":
@@ -279,6 +302,7 @@ def _scores(bars: Sequence[BarChords], habit: str) -> Floats:
         for _, bar, home in _prepared(bars):
             score[bar, KEYS.index(home)] += PREPARED
         score += _led_to(bars) + _blues(bars)
+        score += _closes(bars, lines)
     return np.asarray(score + _ends(bars, END_WEIGHT) + _phrases(bars))
 
 
@@ -290,7 +314,7 @@ def gather(
     needed = (OPENS_ROAMS if _comes_home(bars) else ROAMS) * len(bars)
     roams = _likelihood(bars, "roaming") - _likelihood(bars, "homing") > needed
     habit = "roaming" if roams else "homing"
-    score = _scores(bars, habit)
+    score = _scores(bars, habit, lines or ())
     fixed = {i: KEYS.index(Key(k.tonic, k.mode)) for i, k in (stated or {}).items() if Key(k.tonic, k.mode) in KEYS}
     for i, k in fixed.items():
         score[i] -= 1e3
