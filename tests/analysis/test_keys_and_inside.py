@@ -12,7 +12,7 @@ from tests.conftest import make_song
 from ychronos.analysis import pipeline
 from ychronos.analysis.evidence import Evidence
 from ychronos.analysis.explain import inside
-from ychronos.analysis.keys import deciding, keyfinding
+from ychronos.analysis.keys import deciding, dominants, keyfinding, keyhabits
 from ychronos.song import edits
 from ychronos.song.model import Song
 from ychronos.song.track import Track
@@ -74,12 +74,12 @@ def test_a_middle_part_in_the_relative_minor_is_found_where_its_section_begins()
 
 
 def test_dominants_that_resolve_are_counted() -> None:
-    assert keyfinding._resolved(bars("C G7 C A7 A7 Dm G7 Em F G C")) == 2
-    assert keyfinding._resolved([[(NO_CHORD, 1.0)]]) == 0
+    assert dominants.resolved(bars("C G7 C A7 A7 Dm G7 Em F G C")) == 2
+    assert dominants.resolved([[(NO_CHORD, 1.0)]]) == 0
 
 
 def test_a_minor_seventh_before_its_dominant_speaks_for_the_home_of_both() -> None:
-    assert keyfinding._prepared(bars("C Dm7 G7 Em7 Am Am7 D9 Dm7b5 G7b9 Cm F7 G7")) == [
+    assert dominants.prepared(bars("C Dm7 G7 Em7 Am Am7 D9 Dm7b5 G7b9 Cm F7 G7")) == [
         (1, 2, parse_key("C major")),
         (5, 6, parse_key("G major")),
         (7, 8, parse_key("C minor")),
@@ -112,12 +112,12 @@ def test_dominant_sevenths_belong_to_what_they_lead_to(text: str, key: str) -> N
 
 
 def test_a_blues_has_dominant_sevenths_on_three_degrees() -> None:
-    twelve = keyfinding._blues(bars("C7 F7 C7 C7 F7 F7 C7 C7 G7 F7 C7 G7"))
-    c = keyfinding.KEYS.index(parse_key("C major"))
-    assert twelve[:, c].tolist() == [keyfinding.BLUES_AT_HOME * x for x in (1, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1, 0)]
+    twelve = dominants.blues(bars("C7 F7 C7 C7 F7 F7 C7 C7 G7 F7 C7 G7"))
+    c = keyhabits.KEYS.index(parse_key("C major"))
+    assert twelve[:, c].tolist() == [dominants.BLUES_AT_HOME * x for x in (1, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1, 0)]
     assert np.count_nonzero(twelve) == 6
-    assert not keyfinding._blues(bars("C7 F C7 G7 C7 F C7 G7")).any()
-    assert not keyfinding._blues([[(NO_CHORD, 1.0)]]).any()
+    assert not dominants.blues(bars("C7 F C7 G7 C7 F C7 G7")).any()
+    assert not dominants.blues([[(NO_CHORD, 1.0)]]).any()
 
 
 def test_a_section_that_closes_from_its_dominant_speaks_for_its_home() -> None:
@@ -127,14 +127,14 @@ def test_a_section_that_closes_from_its_dominant_speaks_for_its_home() -> None:
     lines = {0, 4, 12, 20}
     found = [(k.first, k.key.name()) for k in keyfinding.decide(song, lines=lines)]
     assert found == [(0, "G minor"), (12, "B♭ major"), (20, "G minor")]
-    closes = keyfinding._closes(song, lines)
-    closed = {(i, keyfinding.KEYS[k].name()) for i, k in np.argwhere(closes)}
+    closes = dominants.closes(song, lines)
+    closed = {(i, keyhabits.KEYS[k].name()) for i, k in np.argwhere(closes)}
     assert closed == {(3, "G minor"), (3, "G dorian"), (18, "B♭ major")}
-    assert not keyfinding._closes(bars("C F G7 C7 G7"), ()).any() and not keyfinding._closes(bars("N N"), ()).any()
+    assert not dominants.closes(bars("C F G7 C7 G7"), ()).any() and not dominants.closes(bars("N N"), ()).any()
 
 
 def test_a_change_to_a_key_that_is_near_costs_less() -> None:
-    keys = {k: keyfinding.KEYS.index(parse_key(k)) for k in ("C major", "A minor", "C minor", "D major", "D dorian")}
+    keys = {k: keyhabits.KEYS.index(parse_key(k)) for k in ("C major", "A minor", "C minor", "D major", "D dorian")}
     dear = [keyfinding._between()[keys["C major"], keys[k]] for k in ("A minor", "C minor", "D major", "D dorian")]
     assert dear == sorted(dear) and len(set(dear)) == 4
     assert (keyfinding._between() >= 0).all() and (keyfinding._between() == keyfinding._between().T).all()
@@ -143,7 +143,7 @@ def test_a_change_to_a_key_that_is_near_costs_less() -> None:
 def test_the_first_bar_that_sounds_begins_the_first_phrase() -> None:
     row = bars("C Am F G")
     said = keyfinding._phrases([[(NO_CHORD, 1.0)], *row, *row])
-    c, weight = keyfinding.KEYS.index(parse_key("C major")), keyfinding.COMES_HOME_WEIGHT
+    c, weight = keyhabits.KEYS.index(parse_key("C major")), keyfinding.COMES_HOME_WEIGHT
     assert said[:, c].tolist() == [0, weight, 0, 0, 0, weight, 0, 0, 0]
 
 
@@ -189,7 +189,7 @@ def test_a_stated_key_holds_and_the_rest_is_decided() -> None:
 
 def test_evidence_over_time_follows_the_chords() -> None:
     found = keyfinding.gather(bars("C F G C C F G C C F G C A D E A A D E A A D E A"))
-    c, a = (keyfinding.KEYS.index(parse_key(k)) for k in ("C major", "A major"))
+    c, a = (keyhabits.KEYS.index(parse_key(k)) for k in ("C major", "A major"))
     assert found.chance.sum(1) == pytest.approx(np.ones(24))
     assert found.chance[3, c] > 0.5 > found.chance[3, a] and found.chance[20, a] > 0.5
     assert set(found.leading(2)) == {c, a}

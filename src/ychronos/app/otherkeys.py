@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QMenu
 
 from ..analysis.keys.deciding import key_evidence
-from ..analysis.keys.keyfinding import KEYS
+from ..analysis.keys.keyhabits import KEYS
 from ..session.commands import keys
 from ..song.model import Song
 from ..theory.chord import Chord

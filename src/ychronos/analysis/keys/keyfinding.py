@@ -13,7 +13,6 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
-from itertools import groupby, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,11 +20,9 @@ from numpy.typing import NDArray
 from ...theory.chord import Chord
 from ...theory.key import Key
 from ..chains import best_path, posterior
-from . import keyhabits
-from .keyhabits import HOMING, ROAMING, kind, triad
+from . import dominants, keyhabits
+from .keyhabits import HOMING, KEYS, ROAMING, BarChords, at_home, homes, kind, triad
 
-KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
-CLOSING = np.array([k.mode in ("major", "minor", "dorian") for k in KEYS])  # keys whose dominant may be a major chord
 CHANGE_COST = {"homing": 7.5, "roaming": 12.0}
 # The same in a homing song whose sections are known, where one begins and where none does
 AT_LINES, ELSEWHERE = 3.5, 9.0
@@ -35,13 +32,9 @@ STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
 END_WEIGHT = 3.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
 FOURTH_WEIGHT = 1.0  # of home at the beginning of every fourth bar, where phrases mostly begin
 COMES_HOME_WEIGHT = 1.5  # the same in a song whose first chord opens most of its phrases
-CLOSES = 1.5  # of home, of the chord on which a section ends that comes from its dominant
 HOME_WEIGHT = 0.25  # of each bar at home in a homing song, beyond how often home is expected
 SEVENTHS_WEIGHT = 0.1  # of a sixth or seventh inside the scale or outside it
 SEVENTH_AT_HOME = 0.5  # against a major key whose home chord would be a dominant seventh
-BLUES_AT_HOME = 0.8  # for it where it is a blues: first, fourth and fifth degree are dominant sevenths alike
-APPLIED = 0.6  # how much a dominant seventh is expected that leads to a usual chord of the key other than home
-USUAL = 4  # weight from which on a place of a key is usual
 PRIOR = {  # per bar, for the rarer modes
     "homing": {"dorian": -0.12, "mixolydian": -0.12, "phrygian": -0.3, "lydian": -0.3},
     "roaming": {"dorian": -0.1, "mixolydian": -0.1},
@@ -59,7 +52,6 @@ LEAST = -60.0  # log weight that any key keeps in a bar
 AROUND = 4  # bars to either side that are looked at together to show what speaks for a key
 SPOKEN = 1.2  # temper of what is shown: neighbouring bars are not independent witnesses
 Floats = NDArray[np.float64]
-BarChords = Sequence[tuple[Chord, float]]
 
 
 @dataclass(frozen=True)
@@ -114,20 +106,7 @@ def _speech(chord: Chord) -> Floats:
         fit = SEVENTHS_WEIGHT * sum(1 if s in key.scale else -1 for s in sevenths)
         expected = keyhabits.expectation((chord.root - key.tonic) % 12, triad(chord), key.mode)
         leads_on = SEVENTH_AT_HOME * (key.mode == "major" and chord.root == key.tonic and kind(chord) == "7")
-        out[n] = expected + fit + HOME_WEIGHT * _at_home(chord, key) - leads_on
-    return out
-
-
-@cache
-def _applied(root: int, third: str) -> Floats:
-    """What the dominant seventh of a chord says beyond its place in each key, (len(KEYS),), where it leads to that chord (its root and
-    triad): it belongs to it, so that where that one is usual it is no stranger either (D7 in C, to G; A7 to Dm). What leads home,
-    or to the relative key, speaks for that one alone."""
-    out = np.zeros(len(KEYS))
-    for n, key in enumerate(KEYS):
-        target = (root - key.tonic) % 12
-        if target not in (0, 3 if key.minorish else 9) and HOMING[key.mode].get((target, third), 0) >= USUAL:
-            out[n] = max(0.0, APPLIED - keyhabits.expectation((target + 7) % 12, "M", key.mode))
+        out[n] = expected + fit + HOME_WEIGHT * at_home(chord, key) - leads_on
     return out
 
 
@@ -163,23 +142,13 @@ def _between() -> Floats:
     return out
 
 
-def _at_home(chord: Chord, key: Key) -> bool:
-    return chord.root == key.tonic and triad(chord) in ("m" if key.minorish else "M", "?")
-
-
-@cache
-def _homes(chord: Chord) -> Floats:
-    """(len(KEYS),) whether a chord is the home chord of each key."""
-    return np.array([float(_at_home(chord, k)) for k in KEYS])
-
-
 def _ends(bars: Sequence[BarChords], weight: float) -> Floats:
     """(bars, len(KEYS)) the word that a song's last chord has for home, and half as loudly its first one."""
     out = np.zeros((len(bars), len(KEYS)))
     sounding = [(i, c) for i, bar in enumerate(bars) for c, _ in bar if not c.is_none]
     if sounding:
         for (i, chord), w in ((sounding[0], weight / 2), (sounding[-1], weight)):
-            out[i] += w * _homes(chord)
+            out[i] += w * homes(chord)
     return out
 
 
@@ -194,22 +163,10 @@ def _phrases(bars: Sequence[BarChords]) -> Floats:
     """(bars, len(KEYS)) the word for home of the chords on which every fourth bar begins, but for the first of a ii-V."""
     out = np.zeros((len(bars), len(KEYS)))
     weight = COMES_HOME_WEIGHT if _comes_home(bars) else FOURTH_WEIGHT
-    leading_on = {(two, (home.tonic + 2) % 12) for two, _, home in _prepared(bars)}
+    leading_on = {(two, (home.tonic + 2) % 12) for two, _, home in dominants.prepared(bars)}
     for i, chord in _openings(bars):
         if (i, chord.root) not in leading_on:
-            out[i] = weight * _homes(chord)
-    return out
-
-
-def _closes(bars: Sequence[BarChords], lines: Collection[int]) -> Floats:
-    """(bars, len(KEYS)) the word for home of the chords on which sections end, where they come from their dominants."""
-    out = np.zeros((len(bars), len(KEYS)))
-    for first, last in pairwise([*sorted({0, *lines}), len(bars)]):
-        runs = [next(same)[:3] for _, same in groupby(_sounding(bars[first:last], first), key=lambda one: one[2])]
-        if len(runs) > 2:
-            (_, dominant, above), (bar, home, root) = runs[-2:]
-            if (above - root) % 12 == 7 and triad(dominant) == "M" and kind(home) in "Mm":
-                out[bar] = CLOSES * _homes(home) * CLOSING
+            out[i] = weight * homes(chord)
     return out
 
 
@@ -229,67 +186,12 @@ def _likelihood(bars: Sequence[BarChords], habit: str) -> float:
     the style and are heard less surely."""
     score = _said(bars, lambda chord: _shares(chord, habit, sevenths=False)) + _ends(bars, ENDS_TELL[habit])
     cost = CHANGES_TELL[habit]
-    leads = RESOLVED * _resolved(bars) + PREPARED_TELLS * len(_prepared(bars)) if habit == "homing" else 0.0
+    leads = (
+        RESOLVED * dominants.resolved(bars) + PREPARED_TELLS * len(dominants.prepared(bars))
+        if habit == "homing"
+        else 0.0
+    )
     return _path_score(score, best_path(score, np.full(len(bars), cost)), cost) + leads
-
-
-def _sounding(bars: Sequence[BarChords], first: int = 0) -> list[tuple[int, Chord, int, float]]:
-    """The chords of bars numbered from ``first`` on: each with its bar, its root and its share of the bar."""
-    return [
-        (i, chord, chord.root, share)
-        for i, bar in enumerate(bars, first)
-        for chord, share in bar
-        if chord.root is not None
-    ]
-
-
-def _in_turn(bars: Sequence[BarChords]) -> list[tuple[int, Chord, int]]:
-    """The chords that follow each other, each once, with the bar in which it begins and its root."""
-    return [next(same)[:3] for _, same in groupby(_sounding(bars), key=lambda one: one[1])]
-
-
-def _resolved(bars: Sequence[BarChords]) -> int:
-    """How many dominant sevenths are followed by a chord whose root is a fifth lower."""
-    return sum(1 for (_, a, one), (_, _, two) in pairwise(_in_turn(bars)) if kind(a) == "7" and (one - two) % 12 == 7)
-
-
-def _prepared(bars: Sequence[BarChords]) -> list[tuple[int, int, Key]]:
-    """The bars of minor sevenths and of the dominant sevenths a fifth lower that they go to, with the home that both lead to,
-    whether it comes or not: Dm7 G7 is a word for C major, Dm7♭5 G7 one for C minor."""
-    out = []
-    for (first, a, one), (bar, b, two) in pairwise(_in_turn(bars)):
-        if kind(b) == "7" and (one - two) % 12 == 7 and {3, 10} <= set(a.intervals):
-            out.append((first, bar, Key((two + 5) % 12, "minor" if kind(a) == "d" else "major")))
-    return out
-
-
-def _led_to(bars: Sequence[BarChords]) -> Floats:
-    """(bars, len(KEYS)) what dominant sevenths say by the chords they lead to."""
-    out = np.zeros((len(bars), len(KEYS)))
-    flat = _sounding(bars)
-    onto: tuple[int, str] | None = None  # the next chord on another root
-    for (i, chord, root, share), (_, after, target, _) in reversed([*pairwise(flat)]):
-        if target != root:
-            onto = target, triad(after)
-        if kind(chord) == "7" and onto is not None and onto[0] == (root + 5) % 12:
-            out[i] += share * _applied(*onto)
-    return out
-
-
-def _blues(bars: Sequence[BarChords]) -> Floats:
-    """(bars, len(KEYS)) the word for home of a dominant seventh in a blues, where the chords on the fourth and the fifth degree
-    are mostly dominant sevenths as well."""
-    flat = _sounding(bars)
-    leaning = np.zeros(12)
-    for _, chord, root, share in flat:
-        leaning[root] += share if kind(chord) == "7" else -share
-    dominant = leaning > 0
-    homes = dominant & np.roll(dominant, -5) & np.roll(dominant, -7)
-    out = np.zeros((len(bars), len(KEYS)))
-    for i, chord, root, share in flat:
-        if homes[root] and kind(chord) == "7":
-            out[i, KEYS.index(Key(root, "major"))] += BLUES_AT_HOME * share
-    return out
 
 
 def _scores(bars: Sequence[BarChords], habit: str, lines: Collection[int] = ()) -> Floats:
@@ -299,10 +201,9 @@ def _scores(bars: Sequence[BarChords], habit: str, lines: Collection[int] = ()) 
     score += np.array([PRIOR[habit].get(k.mode, 0.0) for k in KEYS])
     if habit == "homing":
         score[0] += np.array([ENTRY.get(k.mode, 0.0) for k in KEYS])
-        for _, bar, home in _prepared(bars):
+        for _, bar, home in dominants.prepared(bars):
             score[bar, KEYS.index(home)] += PREPARED
-        score += _led_to(bars) + _blues(bars)
-        score += _closes(bars, lines)
+        score += dominants.led_to(bars) + dominants.blues(bars) + dominants.closes(bars, lines)
     return np.asarray(score + _ends(bars, END_WEIGHT) + _phrases(bars))
 
 
@@ -348,18 +249,16 @@ def arguments(bars: Sequence[BarChords], key: Key) -> Arguments:
     """What speaks for a key over a stretch of bars."""
     flat = [(c, share) for bar in bars for c, share in bar if not c.is_none]
     time = sum(share for _, share in flat) or 1.0
-    run = [chord for _, chord, _ in _in_turn(bars)]
+    run = [chord for _, chord, _ in dominants.in_turn(bars)]
     falls = sum(
         1
         for a, b in zip(run, run[1:], strict=False)
-        if _at_home(b, key) and a.root == (key.tonic + 7) % 12 and triad(a) in "M?"
+        if at_home(b, key) and a.root == (key.tonic + 7) % 12 and triad(a) in "M?"
     )
     scale = set(key.scale)
     inside = sum(share for c, share in flat if c.pitch_classes <= scale) / time
-    home = sum(share for c, share in flat if _at_home(c, key)) / time
-    return Arguments(
-        key, home, falls, inside, bool(run) and _at_home(run[0], key), bool(run) and _at_home(run[-1], key)
-    )
+    home = sum(share for c, share in flat if at_home(c, key)) / time
+    return Arguments(key, home, falls, inside, bool(run) and at_home(run[0], key), bool(run) and at_home(run[-1], key))
 
 
 # ---------------------------------------------------------------- the chain over bars

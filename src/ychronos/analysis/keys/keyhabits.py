@@ -8,11 +8,14 @@ kinds as in :func:`kind`.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ...theory.chord import Chord
+from ...theory.key import Key
 
 HOMING: dict[str, dict[tuple[int, str], float]] = {
     "major": {(0, "M"): 30, (5, "M"): 18, (7, "M"): 19, (9, "m"): 11, (2, "m"): 8, (4, "m"): 4, (11, "d"): 1, (10, "M"): 2.0, (5, "m"): 1.0, (8, "M"): 0.8, (2, "M"): 1.2, (4, "M"): 1.2, (3, "M"): 0.6, (9, "M"): 0.8, (7, "m"): 0.6},
@@ -28,6 +31,9 @@ ROAMING: dict[str, dict[tuple[int, str], float]] = {
     "dorian": {(0, "m"): 200, (5, "M"): 128, (7, "m"): 126, (5, "7"): 115, (10, "M"): 111, (2, "m"): 96, (3, "M"): 90, (7, "7"): 44, (7, "?"): 30, (8, "M"): 27, (7, "M"): 16, (10, "?"): 8, (3, "?"): 6, (5, "?"): 3},
     "mixolydian": {(5, "M"): 216, (2, "m"): 145, (0, "M"): 118, (0, "7"): 114, (9, "m"): 105, (7, "m"): 89, (10, "M"): 87, (7, "?"): 36, (8, "M"): 26, (7, "7"): 24, (3, "M"): 19, (7, "M"): 12, (5, "?"): 8},
 }  # fmt: skip
+BarChords = Sequence[tuple[Chord, float]]
+"""Chords of a bar with their share of it."""
+KEYS: tuple[Key, ...] = tuple(Key(t, m) for m in HOMING for t in range(12))
 KINDS = "Mm7d+?"
 _FIFTH_ONLY = 0.6  # a bare fifth may be major or minor
 _ELSEWHERE = 0.25  # weight of a place that is not listed, of about 100
@@ -48,6 +54,17 @@ def triad(chord: Chord) -> str:
     """The kind without sevenths: ``M``, ``m``, ``d`` or ``?``."""
     found = kind(chord)
     return "M" if found in "7+" else found
+
+
+def at_home(chord: Chord, key: Key) -> bool:
+    """Whether a chord is the home chord of a key."""
+    return chord.root == key.tonic and triad(chord) in ("m" if key.minorish else "M", "?")
+
+
+@cache
+def homes(chord: Chord) -> NDArray[np.float64]:
+    """(len(KEYS),) whether a chord is the home chord of each key."""
+    return np.array([float(at_home(chord, k)) for k in KEYS])
 
 
 @cache
