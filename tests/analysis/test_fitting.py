@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from tests.analysis.test_parts import harmony_evidence, pulse_evidence
 from ychronos.analysis import attacks, spectra
 from ychronos.analysis.beats import bars, beginning, count, dividing, fitting, recount, rivals
+from ychronos.analysis.beats.pulsenet import METERS
 from ychronos.analysis.chords import chordnet
 from ychronos.theory.meter import Meter
 
@@ -236,6 +237,30 @@ def test_off_beats_that_are_only_a_little_plainer_than_beats_cost_nothing() -> N
     skank = np.maximum(0.45 * on, 0.75 * off)
     assert count.missed(skank, times) == 0 == count.missed(skank, times + 0.25)
     assert count.missed(np.maximum(0.05 * on, 0.95 * off), times) > 1
+
+
+@pytest.mark.parametrize(("beats", "plain", "counted"), [(5, 0.5, 4), (7, 0.55, 4), (5, 0.7, 5), (7, 0.75, 7)])
+def test_a_candidate_in_five_or_seven_must_be_heard_better_than_one_in_four(
+    beats: int, plain: float, counted: int
+) -> None:
+    times = FIRST + 0.5 * np.arange(140)
+    heard = pulse_evidence(times, 4, times[-1] + 2)
+    bar = np.full_like(heard.bar, 0.05)
+    for i, frame in enumerate(np.round(times * spectra.BAND_RATE).astype(int)):
+        bar[frame - 1 : frame + 2] = plain if i % beats == 0 else 0.42 if i % 4 == 0 else 0.1
+    (decided,) = bars.decide_all(replace(heard, bar=bar, meter=np.full_like(heard.meter, -2.5)), [times])
+    assert METERS[decided.usual_meter] == (counted, False, False)
+
+
+def test_a_count_in_eighths_whose_bars_nobody_hears_has_fallen_apart() -> None:
+    times = FIRST + 0.2 * np.arange(220)
+    evidence = pulse_evidence(times, 11, times[-1] + 2)
+    (clear,) = bars.decide_all(evidence, [times])
+    (unclear,) = bars.decide_all(replace(evidence, bar=np.full_like(evidence.bar, 0.05)), [times])
+    assert METERS[clear.usual_meter] == (11, False, True) and METERS[unclear.usual_meter][2]
+    assert count.against(evidence, times, clear) == 0 < count.UNHEARD_EIGHTHS == count.against(evidence, times, unclear)
+    (steady,) = bars.decide_all(pulse_evidence(times[::3], 4, times[-1] + 2), [times[::3]])
+    assert count.against(evidence, times, replace(steady, score=-20.0)) == 0
 
 
 @given(st.floats(0.02, 0.05), st.floats(0.35, 1.0))

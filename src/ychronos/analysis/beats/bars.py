@@ -49,6 +49,7 @@ MOMENT, CHANGED = 4, 0.35  # frames before and after a moment that are compared,
 ONE_WEIGHTS = (0.72, 0.38, 0.45, -0.17, 3.84, 0.16)
 IMPOSSIBLE = -1e6
 _TWO = np.array([m == (2, False, False) for m in METERS], float)
+_ODD = np.array([i not in COMMON_METERS for i in range(len(METERS))], float)[:, None]
 _THREES = np.array([compound for _, compound, _ in METERS], float)
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
@@ -84,6 +85,11 @@ class Bars:
     meter: Ints
     one: Floats
     score: float = 0.0
+
+    @property
+    def usual_meter(self) -> int:
+        """Index into METERS of the meter in which most beats are counted."""
+        return int(np.bincount(self.meter, minlength=len(METERS)).argmax())
 
     def upto(self, end: int) -> Bars:
         """The first ``end`` beats."""
@@ -305,14 +311,15 @@ def _worth(path: Ints, observed: Floats) -> float:
 
 
 def decide_all(evidence: PulseEvidence, sequences: Sequence[Floats], changes: ChordChanges | None = None) -> list[Bars]:
-    """Bars of several beat sequences, quicker than one by one; probabilities are left out."""
+    """Bars of several beat sequences, quicker than one by one; probabilities are left out. As in :func:`of_song`, a meter that hardly
+    anybody writes in must be better by a margin at every beat."""
     out: list[Bars] = []
     longest = max((len(beats) for beats in sequences), default=1)
     many = max(1, AT_ONCE // (longest * len(METERS) * LONGEST))  # of hours of music only a few fit into memory
     for first in range(0, len(sequences), many):
         some = sequences[first : first + many]
         odds = [log_odds_of_one(evidence, beats, changes) for beats in some]
-        observed = [observe(evidence, beats, o) for beats, o in zip(some, odds, strict=True)]
+        observed = [observe(evidence, beats, o) - ODD_MARGIN * _ODD for beats, o in zip(some, odds, strict=True)]
         paths = best_paths(observed, _LEAVING, _BETWEEN)
         out += [_bars(path, o) for path, o in zip(paths, odds, strict=True)]
     return out

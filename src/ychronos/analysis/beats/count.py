@@ -35,6 +35,7 @@ BEAT_CHANCE = (1.59, 3.07)  # of the activation's log odds, and constant
 # Places in a beat where no count is likely to have much more heard than on its beats: by more log odds than BESIDE (true counts: off-beat
 # skanks 1.7, all others none), each costs so much.
 PLACES, BESIDE, BESIDE_COST = (1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4), 2.0, 10.0
+UNHEARD_EIGHTHS = 3.0  # against a count in eighths whose bar lines nobody hears: what any count falls apart into
 FEWEST = 8  # beats that make a candidate
 SLOWEST_COUNT, FASTEST_COUNT = 36.0, 400.0
 SAME = 0.94  # share of common beats from which two candidates are one
@@ -112,7 +113,7 @@ def features(
     low = place.astype(int)
     middle = np.clip(((times[:-1] + times[1:]) * BAND_RATE / 2).astype(int), 0, len(evidence.period) - 1)
     opinion = evidence.period[middle, low] * (1 - (place - low)) + evidence.period[middle, low + 1] * (place - low)
-    meter = int(np.bincount(decided.meter, minlength=len(METERS)).argmax())
+    meter = decided.usual_meter
     return np.array(
         [
             bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR).sum() / seconds,
@@ -140,6 +141,12 @@ def missed(beat: NDArray[np.floating], times: Times) -> float:
     on, gaps = bars.log_odds_at(beat, times, 1, pulse.FLOOR).mean(), np.diff(times)
     between = (bars.log_odds_at(beat, times[:-1] + place * gaps, 1, pulse.FLOOR).mean() for place in PLACES)
     return max(0.0, float(max(between) - on) - BESIDE)
+
+
+def against(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> float:
+    """What speaks against a candidate beside what it lacks: that most is heard beside it, and that it has fallen apart into eighths."""
+    apart = METERS[decided.usual_meter][2] and decided.score <= 0
+    return BESIDE_COST * missed(evidence.beat, times) + UNHEARD_EIGHTHS * apart
 
 
 def beat_chances(beat: NDArray[np.floating], times: Times) -> NDArray[np.float64]:
@@ -198,7 +205,9 @@ def weigh(
     every = bars.decide_all(evidence, rivals, changes)
     tick(0.9)
     speaks = [features(evidence, t, b, changes) for t, b in zip(rivals, every, strict=True)]
-    scores = np.array(speaks) @ np.array(WEIGHTS) - BESIDE_COST * np.array([missed(evidence.beat, t) for t in rivals])
+    scores = np.array(speaks) @ np.array(WEIGHTS) - np.array(
+        [against(evidence, t, b) for t, b in zip(rivals, every, strict=True)]
+    )
     belief = np.exp(scores - scores.max())
     order = np.argsort(-scores)
     tick(1.0)

@@ -45,7 +45,7 @@ def decide(
     evidence: PulseEvidence, times: pulse.Times, decided: Bars, changes: ChordChanges | None
 ) -> tuple[pulse.Times, Bars]:
     """A count with its stretches in eighths counted so; as it was where there are none."""
-    usual = int(np.bincount(decided.meter, minlength=len(METERS)).argmax())
+    usual = decided.usual_meter
     if len(times) < FEWEST or usual not in PLAIN or not SLOWEST <= 60 / float(np.median(np.diff(times))) <= QUICKEST:
         return times, decided
     last = times[-1] + (times[-1] - times[-2]) / 2
