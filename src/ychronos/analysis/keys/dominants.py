@@ -57,13 +57,17 @@ def prepared(bars: Sequence[BarChords]) -> list[tuple[int, int, Key]]:
 
 @cache
 def _applied(root: int, third: str) -> Floats:
-    """What the dominant seventh of a chord says beyond its place in each key, (len(KEYS),), where it leads to that chord (its root and
+    """What the dominant seventh of a chord says beyond its place in each major or minor key, (len(KEYS),), where it leads to that chord (its root and
     triad): it belongs to it, so that where that one is usual it is no stranger either (D7 in C, to G; A7 to Dm). What leads home,
     or to the relative key, speaks for that one alone."""
     out = np.zeros(len(KEYS))
     for n, key in enumerate(KEYS):
         target = (root - key.tonic) % 12
-        if target not in (0, 3 if key.minorish else 9) and HOMING[key.mode].get((target, third), 0) >= USUAL:
+        if (
+            key.mode in ("major", "minor")
+            and target not in (0, 3 if key.minorish else 9)
+            and HOMING[key.mode].get((target, third), 0) >= USUAL
+        ):
             out[n] = max(0.0, APPLIED - keyhabits.expectation((target + 7) % 12, "M", key.mode))
     return out
 
