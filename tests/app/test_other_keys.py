@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
 
 from pytestqt.qtbot import QtBot
 
 from ychronos.app.otherkeys import rivals
 from ychronos.app.window import Window
+from ychronos.song.model import KeySpan
 from ychronos.song.track import Track
+from ychronos.theory.key import parse_key
 
 
 def unsure(w: Window) -> None:
@@ -43,3 +46,20 @@ def test_a_sure_key_has_no_rival(ferry_window: Window) -> None:
     song = ferry_window.session.song
     assert song is not None
     assert rivals(replace(song, keys=Track(replace(k, confidence=0.99) for k in song.keys))) == []
+
+
+def test_rivals_are_written_as_the_song_is_and_are_none_of_its_keys(ferry_window: Window) -> None:
+    song = ferry_window.session.song
+    assert song is not None
+    sharp = parse_key("F# major")
+    assert sharp.respelled
+    made = replace(
+        song, keys=Track([KeySpan(Fraction(0), parse_key("F# minor"), 0.5), KeySpan(Fraction(64), sharp, 0.5)])
+    )
+    assert made.key_written(parse_key("Gb major")) == sharp
+    assert made.key_written(parse_key("Eb minor")).name() == "D♯ minor"
+    found = rivals(made)
+    assert found and not {(k.tonic, k.mode) for k in found} & {(6, "major"), (6, "minor")}
+    assert all(k.signature != -6 for k in found)
+    up = replace(made, chords=Track(replace(c, chord=c.chord.transposed(11)) for c in made.chords))
+    assert (6, "major") not in {(k.tonic, k.mode) for k in rivals(up)}, "what the song is in besides"

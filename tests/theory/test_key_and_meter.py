@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ychronos.theory.key import SCALES, Key, parse_key
+from ychronos.theory.key import SCALES, SIX, Key, parse_key
 from ychronos.theory.meter import Meter, parse_meter
 from ychronos.theory.pitch import Note, parse_note, spell, spell_plain
 
@@ -42,6 +42,15 @@ def test_a_key_can_be_written_with_its_other_name() -> None:
     assert flat.other_name == sharp and sharp.other_name == flat
     assert [sharp.spell(p).name() for p in sharp.scale] == ["F♯", "G♯", "A♯", "B", "C♯", "D♯", "E♯"]
     assert parse_key("C major").other_name is None
+
+
+@given(keys, st.integers(-60, 60))
+def test_a_key_is_written_as_those_beside_it(key: Key, signs: int) -> None:
+    written = key.beside(signs)
+    assert (written.tonic, written.mode) == (key.tonic, key.mode)
+    six = abs(key.signature) == SIX
+    assert written == key if not six or not signs else written.signature * signs > 0
+    assert written.beside(signs) == written
 
 
 def test_minor_has_more_than_one_scale() -> None:

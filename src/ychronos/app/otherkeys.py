@@ -29,8 +29,8 @@ def rivals(song: Song) -> list[Key]:
     ):
         return []
     total = key_evidence(song).chance.sum(0)
-    others = [KEYS[int(i)] for i in total.argsort()[::-1] if KEYS[int(i)] not in {k.key for k in song.keys}]
-    return others[:MOST]
+    likeliest = (song.key_written(KEYS[int(i)]) for i in total.argsort()[::-1])
+    return [k for k in likeliest if k not in {span.key for span in song.keys}][:MOST]
 
 
 class OtherKeys:

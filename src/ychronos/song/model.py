@@ -538,6 +538,11 @@ class Song:
             else tr("{written} (shapes of {shapes})", written=written, shapes=shapes)
         )
 
+    def key_written(self, key: Key) -> Key:
+        """A key in the spelling that it has in the song; one that is not in it as it is written beside those that are."""
+        known = (k.key for k in self.keys if (k.key.tonic, k.key.mode) == (key.tonic, key.mode))
+        return next(known, key.beside(sum(k.key.signature for k in self.keys)))
+
     def shown_clock(self, seconds: float) -> float:
         """A time of the original record as it is shown to the user."""
         return seconds * self.ground.stretch if self.ground.corrected_clock else seconds

@@ -35,6 +35,7 @@ MODE_FIFTHS = {
     "melodic minor": 3,
     "blues": 0,
 }
+SIX = 6  # signs, of which sharps and flats are equally many
 MODE_ALIASES = {
     "maj": "major",
     "ionian": "major",
@@ -101,6 +102,11 @@ class Key:
     def respell(self) -> Key:
         """The same key written with its other name."""
         return Key(self.tonic, self.mode, not self.respelled)
+
+    def beside(self, signs: float) -> Key:
+        """The key as it is written beside others that have so many ``signs`` in all, sharps positive: six sharps and six flats weigh
+        the same by themselves."""
+        return self.respell() if abs(self.signature) == SIX and self.signature * signs < 0 else self
 
     def spell(self, pitch_class: int) -> Note:
         return spell(pitch_class, self.note)

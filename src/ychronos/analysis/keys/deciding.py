@@ -6,19 +6,15 @@ from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 
-import numpy as np
-
 from ...song import statements as said
 from ...song.merge import merged_chords, merged_keys
 from ...song.model import KeySpan, Song
 from ...song.track import Track
 from ...theory.chord import Chord
-from ...theory.key import Key
+from ...theory.key import SIX, Key
 from ..chords.deciding import at_a_glance
 from ..stages import Board, Stage
 from . import keyfinding
-
-SIX = 6  # signs, of which sharps and flats are equally many
 
 
 def bar_chords(song: Song) -> list[list[tuple[Chord, float]]]:
@@ -53,7 +49,7 @@ def key_evidence(song: Song) -> keyfinding.KeyEvidence:
 def spelled_together(found: Sequence[keyfinding.DecidedKey]) -> list[keyfinding.DecidedKey]:
     """The keys of a song, those with six signs written in sharps or flats as most of the rest is: F♯ major beside F♯ minor."""
     signs = sum((d.last - d.first) * d.key.signature for d in found if abs(d.key.signature) < SIX)
-    return [replace(d, key=d.key.respell()) if d.key.signature * np.sign(signs) == -SIX else d for d in found]
+    return [replace(d, key=d.key.beside(signs)) for d in found]
 
 
 def decide_keys(song: Song) -> Track[KeySpan]:

@@ -112,7 +112,7 @@ class KeyLanes(TimeAxis):
     def _lane(
         self, p: QPainter, song: Song, found: keyfinding.KeyEvidence, k: int, lines: list[float], area: QRectF
     ) -> None:
-        t, grid, key = self.theme, song.grid, keyhabits.KEYS[k]
+        t, grid, key = self.theme, song.grid, song.key_written(keyhabits.KEYS[k])
         line = area.bottom() - 4
         points = [QPointF(area.left(), line)]
         for bar, (a, b) in enumerate(pairwise(lines)):
@@ -322,7 +322,7 @@ class KeyView(QWidget):
         self.range.setText(tr("What speaks for each, over {where}", where=where))
         at = song.key_at(song.grid.bar_range(s.first)[0] if s.many else s.caret)
         for card, k in zip(self.cards, self.lanes.leading, strict=False):
-            key = keyhabits.KEYS[k]
+            key = song.key_written(keyhabits.KEYS[k])
             holds = (key.tonic, key.mode) == (at.tonic, at.mode)
             card.show_arguments(keyfinding.arguments(bars, key), at if holds else key, song, holds, where)
         self.lanes.update()
