@@ -99,6 +99,10 @@ def spelled(text: str, key: str) -> list[str]:
         ("F Fm C", "C major", "F Fm C"),
         ("Bb Bb/A Gm", "Bb major", "B♭ B♭/A Gm"),
         ("Gb G°7 Abm7 G°7 Gb", "Gb major", "G♭ G°7 A♭m7 G°7 G♭"),  # never on A double flat
+        # half an octave above a minor home: a riff's flat fifth, or what leads to the fifth
+        ("E5 A#5 E5 A#dim7 B7", "E minor", "E5 B♭5 E5 A♯°7 B7"),
+        ("F#5 B#5 A5 F#m", "F# minor", "F♯5 C5 A5 F♯m"),
+        ("C F#7 B7 Em", "C major", "C F♯7 B7 Em"),
     ],
 )
 def test_lines_are_spelled_as_lines(text: str, key: str, names: str) -> None:
@@ -109,8 +113,9 @@ def test_no_chord_is_written_on_a_double_sharp_or_flat() -> None:
     usual = [Key(tonic, mode) for tonic in range(12) for mode in SCALES]
     for key in [*usual, *(other for k in usual if (other := k.other_name))]:
         for root in range(12):
-            spelled = Chord(root, "dim7").spelled(key)
-            assert spelled is not None and spelled[0].pitch_class == root and abs(spelled[0].alter) < 2
+            for quality in ("dim7", "5"):
+                spelled = Chord(root, quality).spelled(key)
+                assert spelled is not None and spelled[0].pitch_class == root and abs(spelled[0].alter) < 2
             assert not re.match("[A-G](##|bb)", Chord(root, "dim7").harte(key))
 
 

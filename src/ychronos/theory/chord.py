@@ -232,7 +232,7 @@ class Chord:
         """Written root and bass in a key; None for no chord."""
         if self.root is None:
             return None
-        root = _spell_root(self.root, key)
+        root = _spell_root(self.root, key, leads=self.quality in LEADING)
         return root, root if self.bass is None else spell_bass(self, root, key)
 
     def notes(self, root: Note) -> list[Note]:
@@ -260,14 +260,15 @@ class Chord:
 
 @lru_cache(maxsize=8192)
 def _harte(chord: Chord, key: Key | None) -> str:
-    if chord.root is None:
+    spelled = chord.spelled(key)
+    if spelled is None:
         return "N"
     shorthand = QUALITIES[chord.quality].harte
     if chord.changes:
         inside = ",".join(chord.changes)
         shorthand = f"{shorthand[:-1]},{inside})" if shorthand.endswith(")") else f"{shorthand}({inside})"
-    text = f"{_spell_root(chord.root, key).name(ascii_only=True)}:{shorthand}"
-    return text if chord.bass is None else f"{text}/{_DEGREES[(chord.bass - chord.root) % 12]}"
+    text = f"{spelled[0].name(ascii_only=True)}:{shorthand}"
+    return text if chord.bass is None or chord.root is None else f"{text}/{_DEGREES[(chord.bass - chord.root) % 12]}"
 
 
 @lru_cache(maxsize=8192)
@@ -317,10 +318,17 @@ def _letters(step: int, chord: Chord) -> int:
 
 
 NO_CHORD = Chord(None, "N")
+LEADING = ("dim", "dim7", "hdim7", "aug")  # qualities of chords that lead on, mostly by a semitone up
 
 
-def _spell_root(root: int, key: Key | None) -> Note:
-    return spell_plain(root) if key is None else key.spell(root).simple()
+def _spell_root(root: int, key: Key | None, leads: bool = True) -> Note:
+    """A root, or a note of the bass, as a key writes it. Half an octave above a minor home a chord that does not lead on, as one from
+    below the fifth does, stands on the flat fifth: B♭5 in E minor."""
+    if key is None:
+        return spell_plain(root)
+    if key.minorish and (root - key.tonic) % 12 == 6 and not leads:
+        return key.note.up(6, 4).simple()
+    return key.spell(root).simple()
 
 
 def spell_bass(chord: Chord, root: Note, key: Key | None) -> Note:

@@ -9,11 +9,10 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from .chord import Chord
+from .chord import LEADING, Chord
 from .key import Key
 from .pitch import Note
 
-LEADING = ("dim", "dim7", "hdim7", "aug")
 _DOUBLE = 2  # accidentals beyond a double sharp or flat are never written
 
 
