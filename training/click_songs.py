@@ -37,7 +37,8 @@ def features(evidence: Evidence) -> dict[str, np.ndarray] | None:
     loud = bands.sum(1)
     sounding = loud > 0.02 * np.percentile(loud, 90)
     tempi = [count.tempo_of(t.times) for t in pulse.tracks(evidence.pulse) if len(t.times) >= count.FEWEST]
-    points = click.grid(evidence.pulse, click.lines(evidence.pulse, tempi))
+    heard, rate = click.beats_of(evidence.pulse), evidence.pulse.rate
+    points = click.grid(heard, rate, click.lines(heard, rate, tempi))
     if points is None:
         return None
     found = count.decide(evidence.pulse, evidence.changes, sounding)

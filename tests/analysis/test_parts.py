@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 from types import SimpleNamespace
 
@@ -456,7 +456,8 @@ def _grid_times(tempo: float, seconds: float, drift: float) -> np.ndarray:
 
 
 def _on_a_click(evidence: PulseEvidence, tempi: list[float], agreement: float = click.AGREEMENT) -> np.ndarray | None:
-    return click.grid(evidence, click.lines(evidence, tempi), agreement)
+    heard = click.beats_of(evidence)
+    return click.grid(heard, evidence.rate, click.lines(heard, evidence.rate, tempi), agreement)
 
 
 @pytest.mark.parametrize("tempo", [71.3, 100.0, 128.0, 174.0])
@@ -487,6 +488,26 @@ def test_where_a_part_is_free_the_grid_is_one_candidate_among_tracks(monkeypatch
     assert len(whole) == 1 and steady(whole[0])
 
 
+def test_what_begins_tells_of_a_click_where_the_beats_that_are_heard_wander() -> None:
+    """Sixteenths by a machine from end to end; the net hears the beat on another one of them every half minute."""
+    sixteenths = 1.0 + 0.107 * np.arange(1100)
+    where = (np.arange(1100) - np.arange(1100) // 280) % 4 == 0
+    wandering = pulse_evidence(sixteenths[where], 4, 120.0)
+    wandering = replace(wandering, beat=np.maximum(wandering.beat, 0.1))  # and nowhere none at all
+    begun = np.full((len(wandering.beat), 6), -0.4, np.float32)
+    begun[np.round(sixteenths * wandering.rate).astype(int)] = np.where(np.arange(1100) % 2, 0.6, 2.0)[:, None]
+    tempi = [60 / 0.428]
+    assert _on_a_click(wandering, tempi) is None and _on_a_click(wandering, tempi, click.MOSTLY) is None
+
+    def steady(evidence: PulseEvidence) -> bool:
+        counted = [
+            t for t in count.possible(evidence) if len(t) > 250 and count.tempo_of(t) == pytest.approx(140, abs=4)
+        ]
+        return any(np.abs((t - t[0] + 0.214) % 0.428 - 0.214).max() < 0.06 for t in counted)
+
+    assert not steady(wandering) and steady(replace(wandering, begun=begun))
+
+
 def test_five_points_in_a_beat_are_no_grid_however_plain_the_click() -> None:
     beats = np.arange(1.0, 120.0, 60 / 75)
     found = _on_a_click(pulse_evidence(beats, 4, 122.0), [75.0, 187.5])  # 375 a minute fits each of them too
@@ -502,7 +523,8 @@ def test_only_what_beats_divide_into_is_a_grid(monkeypatch: pytest.MonkeyPatch, 
     monkeypatch.setattr(click, "_struck_share", lambda *_: 0.99)
     slowest = 103 / 60
     found = [click.Line(f, f, 0.0, 0.99) for f in (slowest, times * slowest)]
-    points = click.grid(pulse_evidence(np.arange(1.0, 120.0, 0.5), 4, 122.0), found)
+    evidence = pulse_evidence(np.arange(1.0, 120.0, 0.5), 4, 122.0)
+    points = click.grid(click.beats_of(evidence), evidence.rate, found)
     assert points is not None
     assert float(np.median(np.diff(points))) == pytest.approx(1 / (chosen * slowest))
 

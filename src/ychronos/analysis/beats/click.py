@@ -26,6 +26,7 @@ TIMES = (1, 2, 3, 4)  # pulses in a beat that are tried
 SLOWEST, QUICKEST = 1.0, 8.2  # pulses a second
 AGREEMENT = 0.96  # of the phases of all stretches
 MOSTLY = 0.93  # of them, where a part of the recording is free, or where few strokes are heard
+LOUDEST = 3.0  # of what begins, in spreads from its mean, beyond which it makes no difference
 PLAIN = 8.0  # mean size of the line in a stretch, below which its phase says nothing
 ON_POINT = 0.03  # seconds from a point within which a stroke is on it
 STRUCK = 0.1  # of the activation's root, above its mean, from which on something is struck
@@ -47,34 +48,42 @@ class Line:
     agreement: float
 
 
-def _strokes(evidence: PulseEvidence) -> Floats:
+def beats_of(evidence: PulseEvidence) -> Floats:
+    """(T,) where the net hears beats, around its mean."""
     heard = np.sqrt(np.clip(evidence.beat.astype(np.float64), 0, 1))
     return np.asarray(heard - heard.mean())
 
 
-def lines(evidence: PulseEvidence, tempi: Sequence[float]) -> list[Line]:
-    """Plain pulses near each of ``tempi`` (beats a minute) and its multiples, the slowest first."""
-    heard = _strokes(evidence)
+def onsets_of(evidence: PulseEvidence) -> Floats:
+    """(T,) where something begins, around its mean; nothing where that is not known."""
+    if evidence.begun is None:
+        return np.zeros(0)
+    heard = np.clip(evidence.begun.mean(1, dtype=np.float64), -1, LOUDEST) / LOUDEST
+    return np.asarray(heard - heard.mean())
+
+
+def lines(heard: Floats, rate: float, tempi: Sequence[float]) -> list[Line]:
+    """Plain pulses of what is ``heard`` near each of ``tempi`` (beats a minute) and its multiples, the slowest first."""
     count = len(heard)
-    if count < FEWEST_STRETCHES * STRETCH * evidence.rate:
+    if count < FEWEST_STRETCHES * STRETCH * rate:
         return []
     size = 1 << int(np.ceil(np.log2(count * FINE)))
-    spectrum, step = np.abs(np.fft.rfft(heard, size)), evidence.rate / size
+    spectrum, step = np.abs(np.fft.rfft(heard, size)), rate / size
     found: list[Line] = []
     for wanted in sorted({tempo / 60 * times for tempo in tempi for times in TIMES}):
         if SLOWEST <= wanted <= QUICKEST:
             first, last = int(wanted * (1 - AROUND) / step), int(wanted * (1 + AROUND) / step) + 1
             frequency = (first + int(spectrum[first:last].argmax())) * step
             same = next((line for line in found if line.frequency == frequency), None)
-            line = replace(same, wanted=wanted) if same else _line(heard, wanted, frequency, evidence.rate)
+            line = replace(same, wanted=wanted) if same else _line(heard, wanted, frequency, rate)
             if line is not None:
                 found.append(line)
     return found
 
 
-def grid(evidence: PulseEvidence, found: Sequence[Line], agreement: float = AGREEMENT) -> pulse.Times | None:
-    """Points of the quickest pulse of a recording made to a click, of the lines whose phases agree so far; None for a
-    band that keeps its own time."""
+def grid(heard: Floats, rate: float, found: Sequence[Line], agreement: float = AGREEMENT) -> pulse.Times | None:
+    """Points of the quickest pulse of a recording made to a click, of the lines of what is ``heard`` whose phases agree so far; None
+    for a band that keeps its own time."""
     agreeing: list[Line] = []
     for line in found:
         near = any(abs(line.wanted / one.frequency - 1) < AROUND / 2 for one in agreeing)
@@ -82,14 +91,14 @@ def grid(evidence: PulseEvidence, found: Sequence[Line], agreement: float = AGRE
             agreeing.append(line)
     if not agreeing:
         return None
-    heard, seconds = _strokes(evidence), len(evidence.beat) / evidence.rate
-    share = [_struck_share(heard, line, evidence.rate) for line in agreeing]
+    seconds = len(heard) / rate
+    share = [_struck_share(heard, line, rate) for line in agreeing]
     enough = min(NEARLY * max(share), max(share))  # none may be struck more than by chance
     fitting = [line for line, part in zip(agreeing, share, strict=True) if part >= enough]
     # a line is there at five times the beat too: of such points none is a beat and another one an eighth
     best = [line for line in fitting if _divides(line.frequency / fitting[0].frequency)][-1]
     points = (np.arange(int(seconds * best.frequency) + 2) + best.phase) / best.frequency
-    return np.asarray(points[points < seconds - 0.5 / evidence.rate])
+    return np.asarray(points[points < seconds - 0.5 / rate])
 
 
 def _divides(ratio: float) -> bool:

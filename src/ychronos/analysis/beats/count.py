@@ -176,19 +176,26 @@ def possible(
     found.append(trimmed(pulse.quickest(evidence).times, evidence, sounding))
     tick(0.7)
     tempi = [tempo_of(t) for t in found if len(t) >= FEWEST]
-    lines = click.lines(evidence, tempi)
-    points = click.grid(evidence, lines)
-    counted = [] if points is None else _on_points(evidence, points, sounding)
+    beats, rate = click.beats_of(evidence), evidence.rate
+    lines = click.lines(beats, rate, tempi)
+    counted = _on_points(evidence, click.grid(beats, rate, lines), sounding)
     if not counted:
-        points = click.grid(evidence, lines, click.MOSTLY)
-        mostly = [] if points is None else _on_points(evidence, points, sounding)
-        tracked = candidates(found)
-        counted = [*tracked, *(t for t in mostly if not any(_alike(t, known) for known in tracked))]
+        onsets = click.onsets_of(evidence)
+        counted = candidates(found)
+        for points in (
+            click.grid(beats, rate, lines, click.MOSTLY),
+            click.grid(onsets, rate, click.lines(onsets, rate, tempi)),
+        ):
+            counted += [
+                t for t in _on_points(evidence, points, sounding) if not any(_alike(t, known) for known in counted)
+            ]
     return [beginning.from_the_start(t, evidence, sounding) for t in counted] or [max(found, key=len)]
 
 
-def _on_points(evidence: PulseEvidence, points: Times, sounding: NDArray[np.bool_] | None) -> list[Times]:
-    """What may be counted on the points of a grid."""
+def _on_points(evidence: PulseEvidence, points: Times | None, sounding: NDArray[np.bool_] | None) -> list[Times]:
+    """What may be counted on the points of a grid, nothing where there is none."""
+    if points is None:
+        return []
     return candidates([click.struck(evidence, trimmed(points, evidence, sounding))], click.STEPS)
 
 
