@@ -252,6 +252,15 @@ def test_a_candidate_in_five_or_seven_must_be_heard_better_than_one_in_four(
     assert METERS[decided.usual_meter] == (counted, False, False)
 
 
+def test_how_usual_a_meter_is_tells_little_where_its_bar_lines_are_not_heard() -> None:
+    times = FIRST + 0.5 * np.arange(140)
+    evidence = pulse_evidence(times, 7, times[-1] + 2, METERS.index((7, False, False)))
+    (clear,) = bars.decide_all(evidence, [times])
+    assert METERS[clear.usual_meter] == (7, False, False) and clear.score > 0
+    told = [count.features(evidence, times, b)[5] for b in (clear, replace(clear, score=-5.0))]
+    assert told == [count.COMMON[clear.usual_meter], count.UNCLEAR] and told[0] < told[1] < 0
+
+
 def test_a_count_in_eighths_whose_bars_nobody_hears_has_fallen_apart() -> None:
     times = FIRST + 0.2 * np.arange(220)
     evidence = pulse_evidence(times, 11, times[-1] + 2)

@@ -30,6 +30,7 @@ USUAL = tuple(250.0 if eighth else 72.0 if compound else 110.0 for _, compound, 
 # Order of METERS; natural log, from how often songs are counted so, roughly. 2/4 is rarer than it seems: its bar lines are those of
 # a 4/4 twice as fast, so that little else tells them apart.
 COMMON = (-4.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
+UNCLEAR = -0.5  # of a meter in quarters at least, where its bar lines are not heard: which one it is is not known then
 USUAL_SPREAD = 0.45  # natural log
 BEAT_CHANCE = (1.59, 3.07)  # of the activation's log odds, and constant
 # Places in a beat where no count is likely to have much more heard than on its beats: by more log odds than BESIDE (true counts: off-beat
@@ -114,6 +115,7 @@ def features(
     middle = np.clip(((times[:-1] + times[1:]) * BAND_RATE / 2).astype(int), 0, len(evidence.period) - 1)
     opinion = evidence.period[middle, low] * (1 - (place - low)) + evidence.period[middle, low + 1] * (place - low)
     meter = decided.usual_meter
+    common = max(COMMON[meter], UNCLEAR) if decided.score < 0 and not METERS[meter][2] else COMMON[meter]
     return np.array(
         [
             bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR).sum() / seconds,
@@ -121,7 +123,7 @@ def features(
             max(0.0, decided.score) / seconds,
             min(0.0, decided.score) / seconds,
             -((np.log(tempo / USUAL[meter]) / USUAL_SPREAD) ** 2),
-            COMMON[meter],
+            common,
             *(
                 (0.0, 0.0, 0.0)
                 if changes is None
