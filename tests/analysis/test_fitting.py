@@ -268,6 +268,9 @@ def test_a_count_in_eighths_whose_bars_nobody_hears_has_fallen_apart() -> None:
     (unclear,) = bars.decide_all(replace(evidence, bar=np.full_like(evidence.bar, 0.05)), [times])
     assert METERS[clear.usual_meter] == (11, False, True) and METERS[unclear.usual_meter][2]
     assert count.against(evidence, times, clear) == 0 < count.UNHEARD_EIGHTHS == count.against(evidence, times, unclear)
+    slower = FIRST + 0.37 * np.arange(120)  # as likely quarters of which nobody hears the ones
+    assert count.against(pulse_evidence(slower, 4, slower[-1] + 2), slower, replace(unclear, score=-20.0)) == 0
+    assert count.features(evidence, slower, replace(unclear, score=-20.0))[5] == count.UNCLEAR
     (steady,) = bars.decide_all(pulse_evidence(times[::3], 4, times[-1] + 2), [times[::3]])
     assert count.against(evidence, times, replace(steady, score=-20.0)) == 0
 

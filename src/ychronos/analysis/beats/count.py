@@ -31,6 +31,7 @@ USUAL = tuple(250.0 if eighth else 76.0 if compound else 116.0 for _, compound, 
 # Order of METERS; natural log, from how often songs are counted so, roughly. 2/4 is rarer than it seems: its bar lines are those of
 # a 4/4 twice as fast, so that little else tells them apart.
 COMMON = (-4.0, -1.0, 0.0, -2.0, -3.0, -3.5, -0.7, -2.5, -1.0, -3.0, -2.0, -3.0, -4.0)
+FOUR = METERS.index((4, False, False))
 UNCLEAR = -0.5  # of a meter in quarters at least, where its bar lines are not heard: which one it is is not known then
 USUAL_SPREAD = 0.45  # natural log
 BEAT_CHANCE = (1.59, 3.07)  # of the activation's log odds, and constant
@@ -115,15 +116,16 @@ def features(
     low = place.astype(int)
     middle = np.clip(((times[:-1] + times[1:]) * BAND_RATE / 2).astype(int), 0, len(evidence.period) - 1)
     opinion = evidence.period[middle, low] * (1 - (place - low)) + evidence.period[middle, low + 1] * (place - low)
-    meter = decided.usual_meter
-    common = max(COMMON[meter], UNCLEAR) if decided.score < 0 and not METERS[meter][2] else COMMON[meter]
+    meter, quarters = decided.usual_meter, _in_quarters(tempo, decided)
+    common = max(COMMON[meter], UNCLEAR) if quarters and decided.score < 0 else COMMON[meter]
+    usual = USUAL[FOUR] if quarters and METERS[meter][2] else USUAL[meter]
     return np.array(
         [
             bars.log_odds_at(evidence.beat, times, 1, pulse.FLOOR).sum() / seconds,
             float((opinion * gaps).sum()) / seconds,
             max(0.0, decided.score) / seconds,
             min(0.0, decided.score) / seconds,
-            -((np.log(tempo / USUAL[meter]) / USUAL_SPREAD) ** 2),
+            -((np.log(tempo / usual) / USUAL_SPREAD) ** 2),
             common,
             *(
                 (0.0, 0.0, 0.0)
@@ -138,6 +140,12 @@ def features(
     )
 
 
+def _in_quarters(tempo: float, decided: bars.Bars) -> bool:
+    """Whether a candidate is counted in quarters at least. Where its bar lines are not heard, one in eighths may as well be, unless it is
+    too quick for that."""
+    return not METERS[decided.usual_meter][2] or (decided.score < 0 and tempo <= bars.RANGES[FOUR][1])
+
+
 def missed(beat: NDArray[np.floating], times: Times) -> float:
     """By how many log odds on the mean the net hears beats more at one place between those of a count than on them, beyond
     :data:`BESIDE`. Where everybody comes in after the beat, what changes and repeats speaks for the off-beat alone."""
@@ -148,7 +156,7 @@ def missed(beat: NDArray[np.floating], times: Times) -> float:
 
 def against(evidence: PulseEvidence, times: Times, decided: bars.Bars) -> float:
     """What speaks against a candidate beside what it lacks: that most is heard beside it, and that it has fallen apart into eighths."""
-    apart = METERS[decided.usual_meter][2] and decided.score <= 0
+    apart = decided.score < 0 and not _in_quarters(tempo_of(times), decided)
     return BESIDE_COST * missed(evidence.beat, times) + UNHEARD_EIGHTHS * apart
 
 
