@@ -3,8 +3,9 @@
 Task: from log scores of every state at every moment, and what changing costs, to one state a moment (Viterbi) and to the
 probability of each (forward and backward sums; Rabiner, "A tutorial on hidden Markov models", Proc. IEEE 77, 1989).
 Two kinds. In a *staying* chain (chords, keys) one stays in a state or goes to any other at a cost that depends on the moment
-alone, so that a step takes time in the number of states, not in its square; for few states what lies ``between`` two may cost besides. In a *counting* chain (bars) a state is a meter
-and a place in the bar; one goes on to the next place, or ends the bar and begins one of any meter.
+alone, so that a step takes time in the number of states, not in its square; where states are few, what lies ``between`` two may
+cost besides. In a *counting* chain (bars) a state is a meter and a place in the bar; one goes on to the next place, or ends the bar
+and begins one of any meter.
 Conventions: scores and costs are natural logs, costs positive; single precision where the scores are.
 """
 

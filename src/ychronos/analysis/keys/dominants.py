@@ -17,7 +17,7 @@ from ...theory.key import Key
 from . import keyhabits
 from .keyhabits import HOMING, KEYS, BarChords, homes, kind, triad
 
-BLUES_AT_HOME = 0.8  # of a home that is a dominant seventh, where those on the fourth and fifth degree are dominant sevenths as well
+BLUES_AT_HOME = 0.8  # of a home that is a dominant seventh, where those on the fourth and fifth degree are too
 APPLIED = 0.6  # how much a dominant seventh is expected that leads to a usual chord of the key other than home
 USUAL = 4  # weight from which on a place of a key is usual
 CLOSES = 1.5  # of home, of the chord on which a section ends that comes from its dominant
@@ -57,9 +57,9 @@ def prepared(bars: Sequence[BarChords]) -> list[tuple[int, int, Key]]:
 
 @cache
 def _applied(root: int, third: str) -> Floats:
-    """What the dominant seventh of a chord says beyond its place in each major or minor key, (len(KEYS),), where it leads to that chord (its root and
-    triad): it belongs to it, so that where that one is usual it is no stranger either (D7 in C, to G; A7 to Dm). What leads home,
-    or to the relative key, speaks for that one alone."""
+    """What the dominant seventh of a chord says beyond its place in each major or minor key, (len(KEYS),), where it leads to that
+    chord (its root and triad): it belongs to it, so that where that one is usual it is no stranger either (D7 in C, to G; A7 to Dm).
+    What leads home, or to the relative key, speaks for that one alone."""
     out = np.zeros(len(KEYS))
     for n, key in enumerate(KEYS):
         target = (root - key.tonic) % 12

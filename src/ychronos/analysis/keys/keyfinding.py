@@ -28,7 +28,7 @@ CHANGE_COST = {"homing": 7.5, "roaming": 12.0}
 AT_LINES, ELSEWHERE = 3.5, 9.0
 # Besides, in a homing song: between a major key and its relative minor, those of one tonic, any others, and into or out of a rarer mode
 RELATIVE, PARALLEL, FAR, RARER = 0.0, 0.5, 2.0, 4.0
-STATED_COST = 1.0  # of a change at the end of a stretch whose key is stated
+STATED_COST = 0.0  # of a change at the end of a stretch whose key is stated
 END_WEIGHT = 3.0  # the last chord's word for home, in bars of its own; the first chord's is half of that
 FOURTH_WEIGHT = 1.0  # of home at the beginning of every fourth bar, where phrases mostly begin
 COMES_HOME_WEIGHT = 1.5  # the same in a song whose first chord opens most of its phrases
@@ -186,12 +186,10 @@ def _likelihood(bars: Sequence[BarChords], habit: str) -> float:
     the style and are heard less surely."""
     score = _said(bars, lambda chord: _shares(chord, habit, sevenths=False)) + _ends(bars, ENDS_TELL[habit])
     cost = CHANGES_TELL[habit]
-    leads = (
-        RESOLVED * dominants.resolved(bars) + PREPARED_TELLS * len(dominants.prepared(bars))
-        if habit == "homing"
-        else 0.0
-    )
-    return _path_score(score, best_path(score, np.full(len(bars), cost)), cost) + leads
+    worth = _path_score(score, best_path(score, np.full(len(bars), cost)), cost)
+    if habit == "homing":
+        worth += RESOLVED * dominants.resolved(bars) + PREPARED_TELLS * len(dominants.prepared(bars))
+    return worth
 
 
 def _scores(bars: Sequence[BarChords], habit: str, lines: Collection[int] = ()) -> Floats:
