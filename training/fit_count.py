@@ -29,7 +29,7 @@ from ychronos.audio import recording
 RIDGE = {"ones": 1.0, "level": 0.5, "beats": 0.1}
 # Weights that are held, by their column: of the beats' log odds, which songs made by us hardly need (left out they say 0) and a phase
 # that nothing else tells does; of how usual the tempo is, as the tempi of many of our songs are drawn evenly
-HELD = {0: 0.2, 4: 1.4}
+HELD = {0: 0.2, 4: 1.0}
 AS_RIGHT = 0.02  # candidates that are as right as the best
 NEAR = 0.07  # seconds within which a beat is the true one
 

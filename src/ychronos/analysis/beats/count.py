@@ -26,7 +26,7 @@ from .pulsenet import FASTEST, METERS, PERIOD_CLASSES, SLOWEST, PulseEvidence
 # of how usual the tempo is for the meter, and how usual the meter; of chord changes that fall on beats, on bar lines, on the
 # middle of bars; of how much alike beats one, two and four apart are. Fitted, but for how usual the tempo is: the songs to fit on have
 # tempi drawn evenly, people's songs have not.
-WEIGHTS = (0.2, 0.34, 6.5, 0.19, 1.4, 0.87, 1.4, 11.1, 4.94, 3.81, -2.79, 7.22)
+WEIGHTS = (0.2, 0.34, 6.5, 0.19, 1.0, 0.87, 1.4, 11.1, 4.94, 3.81, -2.79, 7.22)
 USUAL = tuple(250.0 if eighth else 76.0 if compound else 116.0 for _, compound, eighth in METERS)
 # Order of METERS; natural log, from how often songs are counted so, roughly. 2/4 is rarer than it seems: its bar lines are those of
 # a 4/4 twice as fast, so that little else tells them apart.
