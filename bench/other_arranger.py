@@ -185,14 +185,20 @@ def truth(song: dict, lead: float, duration: float) -> dict:
     }
 
 
+def midi_of(song: dict, folder: Path) -> Path:
+    """The notes of a song as the accompaniment program plays them, written into a folder."""
+    text, midi = folder / "a.mma", folder / "a.mid"
+    text.write_text(chart(song))
+    subprocess.run(["mma", str(text), "-f", str(midi)], check=True, capture_output=True)
+    return midi
+
+
 def make(seed: int, styles: list[str], font: str, out: Path, lead: float = 0.6) -> str:
     """Write NAME.ogg and NAME.jams; the name."""
     song = compose(seed, styles)
     name = f"{seed}_{song['style']}"
     with tempfile.TemporaryDirectory() as folder:
-        text, midi, wave = (Path(folder) / f"a.{x}" for x in ("mma", "mid", "wav"))
-        text.write_text(chart(song))
-        subprocess.run(["mma", str(text), "-f", str(midi)], check=True, capture_output=True)
+        midi, wave = midi_of(song, Path(folder)), Path(folder) / "a.wav"
         subprocess.run(
             ["fluidsynth", "-ni", "-q", "-g", "0.5", "-F", str(wave), "-r", str(RATE), font, str(midi)],
             check=True,

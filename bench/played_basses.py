@@ -9,13 +9,12 @@ a chord begins, the one that is the lowest for longest, or either, and the same 
 from __future__ import annotations
 
 import argparse
-import subprocess
 import tempfile
 from pathlib import Path
 
 import mido
 import numpy as np
-from other_arranger import TEMPI, chart, compose, truth
+from other_arranger import TEMPI, compose, midi_of, truth
 
 from ychronos.theory.chord import parse_harte
 
@@ -28,11 +27,8 @@ SHORTEST = 0.08  # seconds for which a note is at least heard
 def notes_of(song: dict) -> np.ndarray:
     """(n, 3) start and end in seconds and pitch of all notes but the drums'."""
     with tempfile.TemporaryDirectory() as folder:
-        text, midi = Path(folder) / "a.mma", Path(folder) / "a.mid"
-        text.write_text(chart(song))
-        subprocess.run(["mma", str(text), "-f", str(midi)], check=True, capture_output=True)
         found, sounding, now = [], {}, 0.0
-        for message in mido.MidiFile(midi):
+        for message in mido.MidiFile(midi_of(song, Path(folder))):
             now += message.time
             if message.type not in ("note_on", "note_off") or message.channel == DRUMS:
                 continue

@@ -8,6 +8,7 @@ note before, by L-BFGS. Needs PyTorch; the application does not.
 
 from __future__ import annotations
 
+from itertools import repeat
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +17,7 @@ import torch.nn.functional as F
 from fit_strokes import NEAR, arguments, finish, run, slots_of, train
 from logit import conditional_logit
 
+from ychronos.analysis.chains import best_way
 from ychronos.analysis.hands import strokes
 from ychronos.analysis.lines import bassline
 from ychronos.theory.chord import ChordError, parse_harte
@@ -90,7 +92,7 @@ def report(folder: Path, w: dict[str, np.ndarray]) -> None:
                 for a, b in zip(times[:-1], times[1:], strict=True)
             ]
         )
-        path_ = bassline.best_path(local, bassline.step_features() @ w["step"]) + bassline.LOW
+        path_ = best_way(local, repeat(bassline.step_features() @ w["step"])) + bassline.LOW
         right, used = 0, set()
         for at, note in zip(d["bass_time"], d["bass_note"], strict=True):
             near = [k for k in range(len(said)) if abs(times[k] - at) <= 0.05 and path_[k] == note and k not in used]

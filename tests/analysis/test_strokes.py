@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import repeat
 from typing import Any
 
 import numpy as np
@@ -10,6 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ychronos.analysis.chains import best_way
 from ychronos.analysis.evidence import Evidence
 from ychronos.analysis.hands import claims, muted, plucked, strokes
 from ychronos.analysis.lines import bassline
@@ -140,8 +142,8 @@ def test_notes_of_the_bass_follow_the_best_path() -> None:
     local[0, 5] = local[1, 6] = local[2, 5] = 0.0
     local[1, 20] = 0.4  # a little likelier, but far away
     steps = -0.1 * np.abs(np.arange(bassline.NOTES)[:, None] - np.arange(bassline.NOTES)[None])
-    assert bassline.best_path(local, steps).tolist() == [5, 6, 5]
-    assert bassline.best_path(np.zeros((0, bassline.NOTES)), steps).tolist() == []
+    assert best_way(local, repeat(steps)).tolist() == [5, 6, 5]
+    assert best_way(np.zeros((0, bassline.NOTES)), repeat(steps)).tolist() == []
     with pytest.raises(ValueError, match="no bass"):
         BassNote(0.0, 1.0, 99)
     notes = [BassNote(t, 0.5, 30) for t in (0.5, 1.0, 1.5)]

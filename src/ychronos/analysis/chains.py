@@ -11,7 +11,7 @@ Conventions: scores and costs are natural logs, costs positive; single precision
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,9 +28,10 @@ MEMORY = 200 << 20  # bytes of observations that are worked on at once
 def best_path(score: Scores, cost: Floats, between: Floats | None = None) -> Ints:
     """The state (moments,) of the best path through ``score`` (moments, states), where a change at a moment costs
     ``cost`` (moments,) and one from a state to another ``between`` (states, states) besides."""
-    if between is not None:
-        return _path_between(score, cost, between)
     count, width = score.shape
+    if between is not None:
+        apart = 1 - np.eye(width)
+        return best_way(score, (-(between + price) * apart for price in cost[1:]))
     stay = np.arange(width, dtype=np.int16)
     back = np.zeros((count, width), np.int16)
     value = score[0].copy()
@@ -42,27 +43,28 @@ def best_path(score: Scores, cost: Floats, between: Floats | None = None) -> Int
         better = value < jump
         back[t] = np.where(better, np.int16(best), stay)
         value = np.where(better, jump, value) + score[t]
-    path = np.zeros(count, int)
-    path[-1] = int(value.argmax())
-    for t in range(count - 1, 0, -1):
-        path[t - 1] = back[t, path[t]]
-    return path
+    return _traced(value, back)
 
 
-def _path_between(score: Scores, cost: Floats, between: Floats) -> Ints:
-    """As :func:`best_path`, with every pair of states compared at every step."""
-    count, width = score.shape
-    here = np.arange(width)
-    back = np.zeros((count, width), int)
-    value = score[0].astype(float)
-    for t in range(1, count):
-        arriving = value[:, None] - between - cost[t]
-        arriving[here, here] = value
-        back[t] = arriving.argmax(0)
-        value = arriving[back[t], here] + score[t]
-    path = np.zeros(count, int)
-    path[-1] = int(value.argmax())
-    for t in range(count - 1, 0, -1):
+def best_way(score: Scores, steps: Iterable[Floats]) -> Ints:
+    """The state (moments,) of the best path through ``score`` (moments, states), where each of the ``steps`` (states, states), one from
+    every moment to the next, is what speaks for going from a state (row) to another."""
+    if not len(score):
+        return np.zeros(0, int)
+    value = score[0]
+    back = np.zeros(score.shape, int)
+    for t, step in zip(range(1, len(score)), steps, strict=False):
+        whole = value[:, None] + step
+        back[t] = whole.argmax(0)
+        value = whole.max(0) + score[t]
+    return _traced(value, back)
+
+
+def _traced(last: Scores, back: NDArray[np.integer]) -> Ints:
+    """A path from its end on: ``last`` (states,) what each state is worth there, ``back`` (moments, states) where each came from."""
+    path = np.zeros(len(back), int)
+    path[-1] = int(last.argmax())
+    for t in range(len(back) - 1, 0, -1):
         path[t - 1] = back[t, path[t]]
     return path
 

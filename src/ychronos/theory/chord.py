@@ -267,8 +267,9 @@ def _harte(chord: Chord, key: Key | None) -> str:
     if chord.changes:
         inside = ",".join(chord.changes)
         shorthand = f"{shorthand[:-1]},{inside})" if shorthand.endswith(")") else f"{shorthand}({inside})"
-    text = f"{spelled[0].name(ascii_only=True)}:{shorthand}"
-    return text if chord.bass is None or chord.root is None else f"{text}/{_DEGREES[(chord.bass - chord.root) % 12]}"
+    root, _ = spelled
+    text = f"{root.name(ascii_only=True)}:{shorthand}"
+    return text if chord.bass is None else f"{text}/{_DEGREES[(chord.bass - root.pitch_class) % 12]}"
 
 
 @lru_cache(maxsize=8192)

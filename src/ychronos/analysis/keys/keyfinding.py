@@ -145,9 +145,9 @@ def _between() -> Floats:
 def _ends(bars: Sequence[BarChords], weight: float) -> Floats:
     """(bars, len(KEYS)) the word that a song's last chord has for home, and half as loudly its first one."""
     out = np.zeros((len(bars), len(KEYS)))
-    sounding = [(i, c) for i, bar in enumerate(bars) for c, _ in bar if not c.is_none]
+    sounding = dominants.sounding(bars)
     if sounding:
-        for (i, chord), w in ((sounding[0], weight / 2), (sounding[-1], weight)):
+        for (i, chord, *_), w in ((sounding[0], weight / 2), (sounding[-1], weight)):
             out[i] += w * homes(chord)
     return out
 
@@ -245,7 +245,7 @@ def decide(
 
 def arguments(bars: Sequence[BarChords], key: Key) -> Arguments:
     """What speaks for a key over a stretch of bars."""
-    flat = [(c, share) for bar in bars for c, share in bar if not c.is_none]
+    flat = [(c, share) for _, c, _, share in dominants.sounding(bars)]
     time = sum(share for _, share in flat) or 1.0
     run = [chord for _, chord, _ in dominants.in_turn(bars)]
     falls = sum(

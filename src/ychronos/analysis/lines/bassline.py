@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import repeat
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,7 @@ from ...song.model import Song
 from ...theory.chord import Chord
 from .. import net
 from ..attacks import rising, sounding
+from ..chains import best_way
 from ..evidence import Evidence
 from ..hands import strokes
 from ..hands.strokes import Slots
@@ -168,22 +170,6 @@ def step_features() -> Floats:
     return np.stack([np.asarray(c, float) for c in columns], 2)
 
 
-def best_path(local: Floats, steps: Floats) -> Ints:
-    """(n,) the notes of the best path: ``local`` (n, NOTES) is what speaks for each, ``steps`` (NOTES, NOTES) for going on."""
-    if not len(local):
-        return np.zeros(0, int)
-    value = local[0]
-    back = np.zeros(local.shape, int)
-    for i in range(1, len(local)):
-        whole = value[:, None] + steps
-        back[i] = whole.argmax(0)
-        value = whole.max(0) + local[i]
-    out = [int(value.argmax())]
-    for i in range(len(local) - 1, 0, -1):
-        out.append(int(back[i, out[-1]]))
-    return np.array(out[::-1], int)
-
-
 def about_of(chord: Chord | None, bass: NDArray[np.floating], start: float, end: float) -> Around:
     """What is known from ``start`` to ``end``, where ``chord`` sounds."""
     log = np.asarray(bass[window(len(bass), start, end)], float).mean(0)
@@ -231,7 +217,7 @@ def find(song: Song, evidence: Evidence) -> list[BassNote]:
 
     local = np.array([speaks(a, b) for a, b in zip(times[:-1], times[1:], strict=True)])
     local = local - UPPER * (np.arange(LOW, HIGH + 1) >= UPPER_FROM)[None]
-    path = best_path(local, step_features() @ w["step"])
+    path = best_way(local, repeat(step_features() @ w["step"]))
     sure = np.exp(local - local.max(1, keepdims=True))
     sure /= sure.sum(1, keepdims=True)
     out = []
