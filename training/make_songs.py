@@ -11,6 +11,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -51,26 +52,64 @@ def live(spec: dict, font: str, kits: list[str]) -> tuple[np.ndarray, dict]:
 
     rng = np.random.default_rng(spec["seed"])
     timeline = Timeline(spec, rng)
-    tracks = [p.track for p in parts.perform(timeline, rng)]
+    players = parts.perform(timeline, rng)
     chain = spec["recording"]
-    audio = render.record(clipped(mixed(spec, tracks, font, kits, rng), chain["clip"]), chain, rng)
+    audio = render.record(clipped(mixed(spec, [p.track for p in players], font, kits, rng), chain["clip"]), chain, rng)
     ratio = render.tape_ratio(chain)
     duration = min(len(audio) / render.RATE, timeline.time(timeline.end) / ratio + 1.5)
     audio = render.finish(audio, duration, 0.0)
-    return audio, truth.build_jams(timeline, ratio, len(audio) / render.RATE)
+    jams = truth.build_jams(timeline, ratio, len(audio) / render.RATE)
+    as_played(jams, played_by(players, ratio))
+    return audio, jams
 
 
-def as_played(spec: dict, jams: dict) -> None:
-    """Where all who play chords play bare fifths, the truth of a chord that has a fifth is one, whatever the chart wrote."""
+# What is left of a chord whose third or seventh nobody plays
+WITHOUT_SEVENTH = {"7": "maj", "maj7": "maj", "min7": "min"}
+LEAST_SOUNDED, RINGS_OVER = (
+    0.02,
+    0.03,
+)  # share of the chord's length for which a note has to sound; s of one that only rings over
+
+
+def played_by(players: list, ratio: float) -> list[tuple[float, float, int]]:
+    """(start, end in seconds of the record, pitch class) of all notes that are no melody, muted strokes left out."""
+    return [
+        (note.start / ratio, note.end / ratio, note.pitch % 12)
+        for player in players
+        if player.part["role"] not in ("drums", "lead")
+        for note in player.track.notes
+        if note.end - note.start > 0.05
+    ]
+
+
+def as_played(jams: dict, notes: list[tuple[float, float, int]]) -> None:
+    """Truth as it sounds: a chord over its root whose third nobody plays is a bare fifth, whatever the chart wrote, one whose
+    seventh nobody plays a triad; ``notes`` as from ``played_by``."""
     from songmaker.theory import parse_chord
 
-    players = [p for p in spec["band"] if p["role"] in ("guitar", "keys")]
-    if not players or not all(p.get("power") for p in players):
-        return
-    for row in next(a["data"] for a in jams["annotations"] if a["namespace"] == "chord_harte"):
+    rows = next(a["data"] for a in jams["annotations"] if a["namespace"] == "chord_harte")
+    for row in rows:
         chord = parse_chord(row["value"])
-        if chord is not None and chord.bass == chord.root and (chord.root + 7) % 12 in chord.tones:
-            row["value"] = row["value"].split(":")[0] + ":5"
+        if chord is None:
+            continue
+        start, end = row["time"], row["time"] + row["duration"]
+        sounded = np.zeros(12)
+        for first, last, pitch in notes:
+            inside = min(last, end) - max(first, start)
+            sounded[pitch] += inside if inside > RINGS_OVER else 0.0
+        heard = {k for k in range(12) if sounded[k] >= LEAST_SOUNDED * row["duration"]}
+        root, _, quality = row["value"].partition(":")
+        quality, slash, bass = quality.partition("/")
+        steps = {(t - chord.root) % 12 for t in chord.tones}
+        silent = {(t - chord.root) % 12 for t in chord.tones if t not in heard}
+        if chord.bass == chord.root and 7 in steps and steps & {3, 4} and steps & {3, 4} <= silent:
+            row["value"] = root + ":5"
+        elif quality in WITHOUT_SEVENTH and steps & {10, 11} <= silent:
+            row["value"] = f"{root}:{WITHOUT_SEVENTH[quality]}{slash}{bass}"
+    for before, row in reversed(list(pairwise(rows))):  # what sounds alike is one chord
+        if before["value"] == row["value"]:
+            before["duration"] += row["duration"]
+            rows.remove(row)
 
 
 def main() -> int:
@@ -155,7 +194,6 @@ def main() -> int:
             elif args.band or spec is not None:
                 spec = spec or band_spec(seed, args.style)
                 audio, jams = live(spec, font, TRIAL_KITS if args.trial else TRAINING_KITS)
-                as_played(spec, jams)
             else:
                 audio, jams, _ = make_song.make_song(
                     random_spec(seed, args.hands) if args.plain else mixed_spec(seed, args.turns), font

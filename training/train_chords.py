@@ -26,6 +26,7 @@ WIDTH, HIDDEN, BLOCKS = 64, 20, 6  # channels, features of a note, blocks, if no
 SUMMARY = 16  # what a block is told of the whole stretch: so many numbers
 FORGOTTEN = 0.06  # share of channels that are left out at each block of an example, so that no one detail decides
 BESIDE = 0.25  # share of examples with another song heard softly beside
+RINGING = 0.2  # share of examples with drums that ring at pitches of their own
 Q = {q: i for i, q in enumerate(chordnet.QUALITIES_HEARD)}
 INVERTED = 1.6  # how much more a chord over another bass counts: they are rare
 NEAREST = {"maj13": "maj9", "min13": "min9"}  # not heard apart
@@ -220,6 +221,8 @@ def draw(song: Song, rng: np.random.Generator, beside: Song | None = None) -> tu
         other = beside.pitch[_played_at(beside, 1.0, rng)].astype(np.float32)[:k]
         other = np.roll(other, BINS * int(rng.integers(-6, 7)), axis=1)
         x[: len(other)] += other * (rng.uniform(0.03, 0.15) * x.mean() / max(float(other.mean()), 1e-9))
+    if rng.random() < RINGING:
+        x += _ringing(k, rng) * np.float32(np.median(x.max(1)))
     if rng.random() < 0.4:  # overtones and softer players nearer to the loudest, or farther
         loud = np.maximum(x.max(1, keepdims=True), song.floor)
         x = loud * (x / loud) ** np.float32(rng.uniform(0.8, 1.25))
@@ -254,6 +257,23 @@ def draw(song: Song, rng: np.random.Generator, beside: Song | None = None) -> tu
     weight = song.weight[part]
     fill = lambda a: np.pad(a, [(0, pad)] + [(0, 0)] * (a.ndim - 1)) if pad else a
     return chordnet.note_features(moved), fill(label), fill(bass), fill(notes), fill(weight)
+
+
+def _ringing(count: int, rng: np.random.Generator) -> np.ndarray:
+    """(count, PITCH_BINS) of drums that ring at pitches of their own: struck now and then, in whatever chord, they belong to none.
+    Loudness 1 is that of the loudest note."""
+    out = np.zeros((count, PITCH_BINS), np.float32)
+    for _ in range(int(rng.integers(1, 4))):
+        struck = np.zeros(count, np.float32)
+        at = np.arange(rng.uniform(0, 8), count, rng.uniform(2.5, 11)).astype(int)  # each .25 to 1 s
+        struck[at[rng.random(len(at)) < 0.85]] = np.exp(rng.uniform(np.log(0.08), np.log(0.7)))
+        fading = np.exp(-np.arange(24) / rng.uniform(0.8, 6)).astype(np.float32)
+        ring = np.convolve(struck, fading)[:count, None]
+        centre = rng.uniform(20, PITCH_BINS - 60)
+        for partial in [0.0, *rng.uniform(8, 60, int(rng.integers(0, 3)))]:  # of a skin they are not harmonic
+            away = np.abs(np.arange(PITCH_BINS) - centre - partial)
+            out += ring * np.exp(-((away / 0.8) ** 2)).astype(np.float32) * np.float32(rng.uniform(0.3, 1))
+    return out
 
 
 def pick(songs: list[Song], rng: np.random.Generator) -> Song:

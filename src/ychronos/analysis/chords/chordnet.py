@@ -89,7 +89,7 @@ def around(x: Array, kernel: Array) -> Array:
 
 # The nets that speak together, and how much each says of chords, of the bass, of the notes that sound: the first is small and knows
 # most plainly played songs, the second many kinds, the third has the most weights (docs/analysis.md).
-NETS = (("chords", 0.2, 0.0, 0.15), ("harmony", 0.3, 0.35, 0.3), ("harmony_wide", 0.5, 0.65, 0.55))
+NETS = (("chords", 0.2, 0.0, 0.15), ("harmony", 0.3, 0.25, 0.3), ("harmony_wide", 0.5, 0.75, 0.55))
 _BLOCK, _MARGIN = 1024, 96  # frames at a time, and the frames around them that a net can see
 
 
