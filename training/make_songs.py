@@ -65,10 +65,8 @@ def live(spec: dict, font: str, kits: list[str]) -> tuple[np.ndarray, dict]:
 
 # What is left of a chord whose third or seventh nobody plays
 WITHOUT_SEVENTH = {"7": "maj", "maj7": "maj", "min7": "min"}
-LEAST_SOUNDED, RINGS_OVER = (
-    0.02,
-    0.03,
-)  # share of the chord's length for which a note has to sound; s of one that only rings over
+LEAST_SOUNDED = 0.02  # share of the chord's length for which a note has to sound
+RINGS_OVER = 0.03  # s for which a note of the chord before may still be heard
 
 
 def played_by(players: list, ratio: float) -> list[tuple[float, float, int]]:
