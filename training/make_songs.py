@@ -11,7 +11,6 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -69,45 +68,43 @@ LEAST_SOUNDED = 0.02  # share of the chord's length for which a note has to soun
 RINGS_OVER = 0.03  # s for which a note of the chord before may still be heard
 
 
-def played_by(players: list, ratio: float) -> list[tuple[float, float, int]]:
-    """(start, end in seconds of the record, pitch class) of all notes that are no melody, muted strokes left out."""
-    return [
-        (note.start / ratio, note.end / ratio, note.pitch % 12)
-        for player in players
-        if player.part["role"] not in ("drums", "lead")
-        for note in player.track.notes
-        if note.end - note.start > 0.05
-    ]
+def played_by(players: list, ratio: float) -> np.ndarray:
+    """(n, 3) start and end in seconds of the record and pitch class of all notes that are no melody, muted strokes left out."""
+    return np.array(
+        [
+            (note.start / ratio, note.end / ratio, note.pitch % 12)
+            for player in players
+            if player.part["role"] not in ("drums", "lead")
+            for note in player.track.notes
+            if note.end - note.start > 0.05
+        ]
+    ).reshape(-1, 3)
 
 
-def as_played(jams: dict, notes: list[tuple[float, float, int]]) -> None:
+def as_played(jams: dict, notes: np.ndarray) -> None:
     """Truth as it sounds: a chord over its root whose third nobody plays is a bare fifth, whatever the chart wrote, one whose
     seventh nobody plays a triad; ``notes`` as from ``played_by``."""
     from songmaker.theory import parse_chord
+    from songmaker.truth import _regions
 
-    rows = next(a["data"] for a in jams["annotations"] if a["namespace"] == "chord_harte")
-    for row in rows:
+    first, last, pitch = notes.T
+    chords = next(a for a in jams["annotations"] if a["namespace"] == "chord_harte")
+    for row in chords["data"]:
         chord = parse_chord(row["value"])
         if chord is None:
             continue
-        start, end = row["time"], row["time"] + row["duration"]
-        sounded = np.zeros(12)
-        for first, last, pitch in notes:
-            inside = min(last, end) - max(first, start)
-            sounded[pitch] += inside if inside > RINGS_OVER else 0.0
-        heard = {k for k in range(12) if sounded[k] >= LEAST_SOUNDED * row["duration"]}
+        inside = np.minimum(last, row["time"] + row["duration"]) - np.maximum(first, row["time"])
+        sounded = np.bincount(pitch.astype(int), np.where(inside > RINGS_OVER, inside, 0.0), 12)
+        steps = {(t - chord.root) % 12 for t in chord.tones}
+        silent = {k for k in steps if sounded[(chord.root + k) % 12] < LEAST_SOUNDED * row["duration"]}
         root, _, quality = row["value"].partition(":")
         quality, slash, bass = quality.partition("/")
-        steps = {(t - chord.root) % 12 for t in chord.tones}
-        silent = {(t - chord.root) % 12 for t in chord.tones if t not in heard}
         if chord.bass == chord.root and 7 in steps and steps & {3, 4} and steps & {3, 4} <= silent:
             row["value"] = root + ":5"
         elif quality in WITHOUT_SEVENTH and steps & {10, 11} <= silent:
             row["value"] = f"{root}:{WITHOUT_SEVENTH[quality]}{slash}{bass}"
-    for before, row in reversed(list(pairwise(rows))):  # what sounds alike is one chord
-        if before["value"] == row["value"]:
-            before["duration"] += row["duration"]
-            rows.remove(row)
+    end = chords["data"][-1]["time"] + chords["data"][-1]["duration"]
+    chords["data"] = _regions([(row["time"], row["value"]) for row in chords["data"]], end)
 
 
 def main() -> int:
